@@ -1,0 +1,1 @@
+"""Clips: frame-exact reading, and looking for a person in them."""

@@ -1,0 +1,282 @@
+"""The command line: everything the screens compute, without a screen."""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from collections.abc import Callable
+from enum import StrEnum
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from typer.exceptions import TyperException
+
+from waxtwin import __version__
+from waxtwin.core.errors import WaxTwinError
+
+app = typer.Typer(add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None)
+DEMO = Path(__file__).parent / "assets" / "demo"
+
+AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON document.")]
+
+
+class _Landing(StrEnum):
+    touch = "touch"
+    plant = "plant"
+
+
+Landing = Annotated[_Landing, typer.Option(help="Which stop counts as landing.")]
+
+
+def main() -> None:
+    """Run the program; an expected fault is one sentence and exit code 2."""
+    try:
+        app(standalone_mode=False)
+    except WaxTwinError as fault:
+        _fail(str(fault))
+    except typer.Exit as done:
+        sys.exit(done.exit_code)
+    except typer.Abort:
+        _fail("stopped")
+    except TyperException as fault:
+        _fail(f"{fault.format_message()} See “waxtwin --help”.")
+    except BrokenPipeError:
+        sys.stderr.close()
+        sys.exit(0)
+
+
+def _fail(sentence: str) -> None:
+    print(" ".join(sentence.split()), file=sys.stderr)
+    sys.exit(2)
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        print(f"waxtwin {__version__}")
+        raise typer.Exit()
+
+
+@app.callback(invoke_without_command=True)
+def _entry(
+    context: typer.Context,
+    version: Annotated[bool, typer.Option("--version", callback=_version, is_eager=True)] = False,
+) -> None:
+    """Wax Twin: hold a delivery against its twin. Without a command the desktop opens."""
+    if context.invoked_subcommand is None:
+        _desktop(None)
+
+
+@app.command()
+def demo(
+    pictures: Annotated[Path | None, typer.Option(help="Render every room to PNG files in this folder.")] = None,
+) -> None:
+    """Open the desktop with the demo library."""
+    if pictures is not None:
+        _pictures(pictures)
+    elif _has_display():
+        _desktop(DEMO)
+    else:
+        raise WaxTwinError("there is no display; use “waxtwin demo --pictures DIR” to render the rooms to pictures")
+
+
+@app.command()
+def events(file: Path, as_json: AsJson = False) -> None:
+    """Events of one delivery."""
+    from waxtwin.core.events import EVENTS
+    from waxtwin.formats.answers import events_document
+
+    analysis = _analysis(file, "touch")
+    _answer(as_json, lambda: events_document(str(file), analysis), lambda: [
+        *(f"{EVENTS[e.id].label:26s} {e.time:8.4f} s  ± {e.interval:4.1f} ms  {e.source}, {e.confidence:.2f}"
+          for e in analysis.events.values()),
+        *analysis.warnings,
+    ])  # fmt: skip
+
+
+@app.command()
+def measure(file: Path, landing: Landing = _Landing.touch, as_json: AsJson = False) -> None:
+    """Every measure of one delivery."""
+    from waxtwin.core.analysis import resolve
+    from waxtwin.core.measures import MEASURES
+    from waxtwin.formats.answers import measure_document
+
+    analysis = resolve(_analysis(file, landing))
+
+    def lines() -> list[str]:
+        out = []
+        for item in MEASURES.values():
+            value = analysis.measures[item.id]
+            if value.value is None:
+                out.append(f"{item.label:38s} not available: {value.reason}")
+            else:
+                spread = "" if value.sd is None else f"± {2 * value.sd:.1f}"
+                out.append(f"{item.label:38s} {value.value:9.1f} {item.unit:6s} {spread}")
+        order = analysis.measures["sequence_order"].order
+        return [*out, *([f"Order of the turns: {', '.join(map(str, order))}"] if order else []), *analysis.warnings]
+
+    _answer(as_json, lambda: measure_document(str(file), analysis), lines)
+
+
+@app.command()
+def contrast(athlete: Path, twin: Path, landing: Landing = _Landing.touch, as_json: AsJson = False) -> None:
+    """Athlete against twin: differences, resolution, verdicts."""
+    from waxtwin.formats.answers import contrast_document
+
+    pair = _pair(athlete, twin, landing)
+    _answer(as_json, lambda: contrast_document((str(athlete), str(twin)), pair), lambda: [
+        f"{row.measure.label:38s} {row.athlete:9.1f} {row.twin:9.1f} {row.difference:+8.1f} {row.measure.unit:6s} "
+        f"{row.verdict}"
+        if row.athlete is not None and row.twin is not None and row.difference is not None
+        else f"{row.measure.label:38s} not available: {row.reason}"
+        for row in pair.rows
+    ])  # fmt: skip
+
+
+@app.command()
+def explain(athlete: Path, twin: Path, landing: Landing = _Landing.touch, as_json: AsJson = False) -> None:
+    """Where the gap in ball speed comes from."""
+    from waxtwin.core.ledger import LINKS, ledger
+    from waxtwin.formats.answers import CAUTIONS, explain_document
+
+    pair = _pair(athlete, twin, landing)
+    account = ledger(pair.athlete, pair.twin)
+
+    def lines() -> list[str]:
+        if account is None:
+            return [explain_document((str(athlete), str(twin)), pair, None)["sentence"]]
+        return [
+            f"{account.basis} speed {account.athlete:.2f} m/s against {account.twin:.2f} m/s: {account.gap:+.2f} m/s",
+            *(f"  {LINKS[link.id]:12s} {link.contribution:+6.2f} m/s  ± {link.resolution or 0:.2f}"
+              for link in account.links),
+            account.sentence,
+            *CAUTIONS,
+        ]  # fmt: skip
+
+    _answer(as_json, lambda: explain_document((str(athlete), str(twin)), pair, account), lines)
+
+
+@app.command()
+def convert(source: Path, target: Path) -> None:
+    """Convert a track between formats, by extension."""
+    from waxtwin.formats import FormatError, read_track, write_track
+    from waxtwin.formats.sidecar import read_sidecar, sidecar_path, write_sidecar
+
+    if source.resolve() == target.resolve():
+        raise FormatError(source, "source and target are the same file")
+    beside = sidecar_path(source)
+    sidecar = read_sidecar(beside) if beside.is_file() else None
+    track, notes = read_track(source, sidecar.athlete.throws if sidecar else "R")
+    write_track(track, target)
+    if sidecar is not None and not sidecar_path(target).exists():
+        write_sidecar(sidecar, sidecar_path(target))
+    for note in notes:
+        print(note, file=sys.stderr)
+
+
+@app.command()
+def simulate(
+    out: Annotated[Path, typer.Option("-o", "--out", help="Folder to write to.")],
+    preset: Annotated[str, typer.Option(help="wren, ines, pell or juno.")] = "wren",
+    params: Annotated[Path | None, typer.Option(help="JSON file of parameters laid over the preset.")] = None,
+    name: Annotated[str | None, typer.Option(help="File name of the track.")] = None,
+    fps: Annotated[float, typer.Option(min=20, max=2000)] = 240.0,
+    noise: Annotated[float, typer.Option(min=0, max=0.1, help="Landmark noise, m.")] = 0.0,
+    gaps: Annotated[int, typer.Option(min=0, max=1000, help="Gaps of 30 ms.")] = 0,
+    seed: int = 0,
+    clips: Annotated[str, typer.Option(help="Views to film: side, front, rear, with commas.")] = "",
+) -> None:
+    """A simulated delivery: track, sidecar, truth, and clips on request."""
+    from waxtwin.library.simulated import Recording, write_simulated
+    from waxtwin.simulate.params import ParameterError, params_from
+    from waxtwin.simulate.presets import PRESETS
+
+    if preset not in PRESETS:
+        raise WaxTwinError(f"there is no preset named {preset}; there are {', '.join(PRESETS)}")
+    views = [v for v in clips.split(",") if v]
+    if unknown := set(views) - {"side", "front", "rear"}:
+        raise WaxTwinError(f"there is no view named {sorted(unknown)[0]}; there are side, front and rear")
+    chosen = PRESETS[preset]
+    values = _read_params(params) if params else {}
+    try:
+        movement = params_from(values, chosen.params)
+    except ParameterError as fault:
+        raise WaxTwinError(f"{params.name if params else preset}: {fault}") from None
+    athlete = chosen.athlete() | {"height_m": movement.height, "mass_kg": movement.mass, "throws": movement.throws}
+    path = write_simulated(
+        out, name or chosen.name.lower().replace(" ", "-"), movement, athlete,
+        recording=Recording(fps, noise, gaps, seed), views=views, kit=chosen.kit, notes=chosen.notes,
+        progress=_show_progress,
+    )  # fmt: skip
+    print(path)
+
+
+def _read_params(path: Path) -> dict[str, Any]:
+    from waxtwin.formats.registry import FormatError, read_text
+
+    try:
+        values = json.loads(read_text(path))
+    except ValueError as fault:
+        raise fault if isinstance(fault, FormatError) else FormatError(path, "it is not valid JSON") from None
+    if not isinstance(values, dict):
+        raise FormatError(path, "it must be one object of parameters")
+    return values
+
+
+def _show_progress(what: str, share: float) -> None:
+    if sys.stderr.isatty():
+        print(f"\r{what} {share:4.0%}", end="" if share < 1 else "\n", file=sys.stderr, flush=True)
+
+
+def _analysis(file: Path, landing: str) -> Any:
+    from waxtwin.core.analysis import analyse
+    from waxtwin.core.errors import TrackError
+    from waxtwin.library.delivery import load
+
+    try:
+        return analyse(load(file).delivery, landing=landing)
+    except TrackError as fault:
+        raise WaxTwinError(f"{file.name}: {fault}") from None
+
+
+def _pair(athlete: Path, twin: Path, landing: str) -> Any:
+    from waxtwin.core.analysis import resolve_pair
+    from waxtwin.core.contrast import analyse_pair, contrast
+    from waxtwin.core.errors import TrackError
+    from waxtwin.library.bands import load_bands
+    from waxtwin.library.delivery import load
+
+    sides = [load(file).delivery for file in (athlete, twin)]
+    try:
+        one, two = resolve_pair(*analyse_pair(*sides, landing=landing))
+    except TrackError as fault:
+        raise WaxTwinError(f"{athlete.name} or {twin.name}: {fault}") from None
+    return contrast(one, two, load_bands())
+
+
+def _answer(as_json: bool, document: Callable[[], dict], lines: Callable[[], list[str]]) -> None:
+    if as_json:
+        print(json.dumps(document(), ensure_ascii=False, allow_nan=False))
+    else:
+        print("\n".join(lines()))
+
+
+def _has_display() -> bool:
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM"))
+
+
+def _desktop(folder: Path | None) -> None:
+    if not _has_display():
+        raise WaxTwinError("there is no display to open the desktop on")
+    from waxtwin.ui.app import run
+
+    sys.exit(run(folder))
+
+
+def _pictures(folder: Path) -> None:
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from waxtwin.ui.pictures import render_rooms
+
+    for path in render_rooms(DEMO, folder):
+        print(path)

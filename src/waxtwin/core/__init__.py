@@ -1,0 +1,1 @@
+"""The arithmetic of the work: NumPy and SciPy only, no interface, no files."""

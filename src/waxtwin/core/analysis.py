@@ -1,0 +1,182 @@
+"""One delivery, analysed: motion, stops, every measure, and how far to trust each."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from waxtwin.core.errors import TrackError
+from waxtwin.core.events import LANDING, Event, find_events
+from waxtwin.core.measures import MEASURES, Reading, Value, evaluate
+from waxtwin.core.measures.registry import is_planar
+from waxtwin.core.measures.speeds import TURNS
+from waxtwin.core.motion import Motion, prepare
+from waxtwin.core.track import Track, check_track, estimate_height
+
+COPIES = 200
+SEQUENCE = ("sequence_order", "sequence_lags")
+_BATCH = 25  # copies worked on at a time: small enough to stay in the cache and to cancel soon
+
+
+@dataclass(frozen=True)
+class Delivery:
+    """One throw as it came from its files: the track in the true field frame and what is known about it."""
+
+    name: str
+    track: Track
+    throws: str = "R"
+    height: float | None = None
+    span: float | None = None
+    ball_speed: float | None = None
+    events_by_hand: Mapping[str, float] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """Everything computed from one delivery, canonical side.
+
+    `spread` {link: (copies,) m/s} keeps the copies' peak speeds along the chain for the ledger.
+    """
+
+    delivery: Delivery
+    motion: Motion
+    events: Mapping[str, Event]
+    landing: str
+    measures: Mapping[str, Value]
+    warnings: tuple[str, ...]
+    copies: Mapping[str, np.ndarray] = field(default_factory=dict)
+
+    @property
+    def resolved(self) -> bool:
+        """Whether the jittered copies have been worked through."""
+        return bool(self.copies)
+
+    @property
+    def reading(self) -> Reading:
+        """The reading that the values came from."""
+        stops = {name: np.array([event.time]) for name, event in self.events.items()}
+        return Reading(self.motion, stops, LANDING[self.landing])
+
+    def time(self, stop: str) -> float | None:
+        """Seconds of a stop; `landing` follows the chosen landing."""
+        event = self.events.get(LANDING[self.landing] if stop == "landing" else stop)
+        return None if event is None else event.time
+
+
+def prepared(delivery: Delivery, cutoffs: np.ndarray | None = None) -> tuple[Motion, list[str]]:
+    """The delivery's motion, canonical and smoothed, and warnings. Raises TrackError for an impossible track."""
+    check_track(delivery.track)
+    notes = list(delivery.notes)
+    height = delivery.height
+    if height is None:
+        height = estimate_height(delivery.track)
+        if height is None or not 0.9 < height < 2.6:
+            raise TrackError("standing height is not given and cannot be read from the track; state it in the sidecar")
+        notes.append(f"Standing height was not given; {height:.2f} m is read from the track.")
+    return prepare(delivery.track.canonical(delivery.throws), height, cutoffs), notes
+
+
+def analyse(
+    delivery: Delivery, *, landing: str = "touch", cutoffs: np.ndarray | None = None, motion: Motion | None = None
+) -> Analysis:
+    """Events and measures of one delivery, without resolution.
+
+    `landing` is "touch" or "plant"; `cutoffs` (landmarks,) Hz shares a pair's smoothing; `motion` reuses a motion
+    that was already prepared from the same track. Raises TrackError.
+    """
+    notes = list(delivery.notes)
+    if motion is None:
+        motion, notes = prepared(delivery, cutoffs)
+    events, warnings = find_events(motion, delivery.events_by_hand)
+    if motion.rate < 100:
+        notes.append(f"At {motion.rate:.0f} frames a second layback, release and peak arm speeds are only rough.")
+    analysis = Analysis(delivery, motion, events, landing, {}, (*notes, *warnings))
+    return replace(analysis, measures=_values(analysis.reading))
+
+
+def _values(reading: Reading) -> dict[str, Value]:
+    values = {}
+    for item in MEASURES.values():
+        figures, reason = evaluate(item, reading)
+        planar = is_planar(item, reading.motion)
+        values[item.id] = Value(None if figures is None else float(figures[0]), planar, reason)
+    return values | _sequence(values)
+
+
+def _sequence(values: Mapping[str, Value]) -> dict[str, Value]:
+    times = {turn: values[f"{turn}_time"].value for turn in TURNS}
+    known = {turn: time for turn, time in times.items() if time is not None}
+    if len(known) < len(TURNS):
+        reason = next(values[f"{turn}_time"].reason for turn in TURNS if turn not in known)
+        return {name: Value(None, reason=reason) for name in SEQUENCE}
+    order = tuple(sorted(known, key=known.__getitem__))
+    lags = tuple(round(known[b] - known[a], 3) for a, b in zip(order, order[1:], strict=False))
+    return {"sequence_order": Value(None, order=order), "sequence_lags": Value(None, order=lags)}
+
+
+def resolve_steps(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Iterator[float | Analysis]:
+    """Work out every measure's standard deviation and bias over `count` jittered copies.
+
+    Yields the share done after each batch (a place to cancel) and, last, the resolved analysis. Each copy is the
+    smoothed motion with fresh noise at the measured level, smoothed again, its stops moved within their intervals
+    and by up to half a frame.
+    """
+    motion = analysis.motion
+    rng = np.random.default_rng(seed)
+    wanted = [item for item in MEASURES.values() if analysis.measures[item.id].value is not None]
+    kept: dict[str, list[np.ndarray]] = {}
+    for start in range(0, count, _BATCH):
+        size = min(_BATCH, count - start)
+        reading = Reading(motion.copies(size, rng), _jittered(analysis, size, rng), LANDING[analysis.landing])
+        for item in wanted:
+            kept.setdefault(item.id, []).append(item.function(reading))
+        yield (start + size) / count
+    copies = {name: np.concatenate(parts) for name, parts in kept.items()}
+    yield replace(analysis, measures=_with_spread(analysis, copies), copies=copies)
+
+
+def resolve_pair(athlete: Analysis, twin: Analysis) -> tuple[Analysis, Analysis]:
+    """Both sides resolved, each on a thread of its own: the array work lets go of the interpreter."""
+    with ThreadPoolExecutor(2) as pool:
+        one, two = pool.map(resolve, (athlete, twin))
+    return one, two
+
+
+def resolve(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Analysis:
+    """The analysis with standard deviations and biases; see `resolve_steps`."""
+    result = analysis
+    for step in resolve_steps(analysis, count, seed):
+        if isinstance(step, Analysis):
+            result = step
+    return result
+
+
+def _jittered(analysis: Analysis, size: int, rng: np.random.Generator) -> dict[str, np.ndarray]:
+    """Stops of each copy: the interval is read as two standard deviations, plus half a frame of clock."""
+    motion = analysis.motion
+    frame = rng.uniform(-0.5, 0.5, size) / motion.rate
+    stops = {}
+    for name, event in analysis.events.items():
+        moved = event.time + rng.normal(0.0, event.interval / 2000.0, size) + frame
+        stops[name] = np.clip(moved, motion.times[0], motion.times[-1])
+    # jitter must not turn two stops around
+    latest = np.full(size, -np.inf)
+    for name in stops:
+        stops[name] = np.maximum(stops[name], latest)
+        latest = stops[name]
+    return stops
+
+
+def _with_spread(analysis: Analysis, copies: Mapping[str, np.ndarray]) -> dict[str, Value]:
+    values = dict(analysis.measures)
+    for name, figures in copies.items():
+        value = values[name].value
+        seen = figures[np.isfinite(figures)]
+        if value is None or seen.size < figures.size // 2:
+            continue
+        values[name] = replace(values[name], sd=float(np.std(seen)), bias=float(np.mean(seen) - value))
+    return values

@@ -1,0 +1,415 @@
+"""The ten stops of a delivery: one declared detector each, found backwards from release.
+
+Definitions, lengths and speeds are those of the measures page, for a standing height of 1.80 m and scaled with
+height. Each event carries its source, a confidence and an interval: half of what the instant can be off, at least
+half a frame.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from waxtwin.core.landmarks import INDEX
+from waxtwin.core.motion import Motion
+
+ORDER: tuple[str, ...] = (
+    "set", "first_move", "peak_knee", "hand_break", "drive_start", "foot_contact", "foot_plant", "max_layback",
+    "release", "finish",
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """A stop: `time` in seconds on the track's clock, `interval` in ms either way, `confidence` 0 to 1."""
+
+    id: str
+    time: float
+    source: str
+    confidence: float
+    interval: float
+
+
+@dataclass(frozen=True, slots=True)
+class EventKind:
+    """A declared stop: its id, its names on screen, and its definition in words."""
+
+    id: str
+    label: str
+    short: str
+    definition: str
+
+
+EVENTS: Mapping[str, EventKind] = {
+    kind.id: kind
+    for kind in (
+        EventKind("set", "Set", "set", "Last instant at rest before the first move."),
+        EventKind("first_move", "First move", "first move", "Pelvis or front ankle moves for good."),
+        EventKind("peak_knee", "Top of the lift", "lift", "The front knee is highest."),
+        EventKind("hand_break", "Hands part", "hands part", "The hands leave each other for good."),
+        EventKind("drive_start", "Deepest load", "load", "The back knee is bent most; it extends from here."),
+        EventKind("foot_contact", "Front foot touches", "foot touches", "The front foot reaches the ground."),
+        EventKind("foot_plant", "Front foot takes weight", "foot planted", "Ankle, heel and toe of the front foot rest."),
+        EventKind("max_layback", "Layback", "layback", "The forearm is laid back furthest."),
+        EventKind("release", "Release", "release", "The throwing hand is fastest."),
+        EventKind("finish", "Finish", "finish", "The throwing hand is below a fifth of its peak speed."),
+    )
+}  # fmt: skip
+LANDING = {"touch": "foot_contact", "plant": "foot_plant"}
+
+Detector = Callable[["Search"], "Event | None"]
+_DETECTORS: dict[str, Detector] = {}
+# Every detector may lean on those found before it; release depends on nothing.
+_SEARCH_ORDER = ("release", "foot_contact", "foot_plant", "peak_knee", "first_move", "set", "hand_break",
+                 "drive_start", "max_layback", "finish")  # fmt: skip
+
+
+def _detector(event_id: str) -> Callable[[Detector], Detector]:
+    def register(function: Detector) -> Detector:
+        if event_id in _DETECTORS:
+            raise ValueError(f"two detectors for {event_id}")
+        _DETECTORS[event_id] = function
+        return function
+
+    return register
+
+
+@dataclass
+class Search:
+    """A search in progress: the motion (first copy only) and the events found so far."""
+
+    motion: Motion
+    found: dict[str, Event] = field(default_factory=dict)
+
+    @property
+    def times(self) -> np.ndarray:
+        return self.motion.times
+
+    def time(self, event_id: str) -> float | None:
+        event = self.found.get(event_id)
+        return None if event is None else event.time
+
+    def at(self, name: str) -> np.ndarray:
+        """A landmark's path `(frames, 3)`."""
+        return self.motion.body.at(name)[0]
+
+    def speed(self, name: str) -> np.ndarray:
+        return self.motion.speed(name)[0]
+
+    def frames(self, start: float, stop: float) -> np.ndarray:
+        """Indices of frames within [start, stop] seconds."""
+        return np.flatnonzero((self.times >= start - 1e-9) & (self.times <= stop + 1e-9))
+
+    def event(self, event_id: str, time: float, spread: float = 0.0, trust: float = 1.0) -> Event:
+        """An event with `spread` seconds of noise; `trust` below 1 for a fallback."""
+        interval = max(spread, 0.5 / self.motion.rate) * 1000.0
+        return Event(event_id, float(time), "detected", round(trust * float(np.exp(-interval / 60.0)), 3), interval)
+
+    def crossing(self, curve: np.ndarray, level: float, i: int) -> float:
+        """Instant between frames i-1 and i at which `curve` meets `level`."""
+        if i <= 0 or i >= curve.size:
+            return float(self.times[np.clip(i, 0, curve.size - 1)])
+        a, b = curve[i - 1], curve[i]
+        share = (level - a) / (b - a) if np.isfinite(a) and np.isfinite(b) and a != b else 1.0
+        return float(self.times[i - 1] + np.clip(share, 0, 1) / self.motion.rate)
+
+    def top(self, curve: np.ndarray, frames: np.ndarray, reach: float) -> tuple[float, float] | None:
+        """Refined instant of the largest value among `frames`, and the curvature there (per s2, positive).
+
+        A quartic is fitted by least squares over `reach` seconds on either side, so that noise left after
+        smoothing averages out and a lopsided peak does not pull the instant.
+        """
+        if frames.size == 0 or np.isnan(curve[frames]).all():
+            return None
+        rate, centre = self.motion.rate, int(frames[np.nanargmax(curve[frames])])
+        half = max(round(reach * rate), 2)
+        for _ in range(2):
+            near = np.arange(max(centre - half, 0), min(centre + half + 1, curve.size))
+            near = near[np.isfinite(curve[near])]
+            if near.size < 5:
+                return float(self.times[centre]), 0.0
+            fit = np.polynomial.Polynomial.fit(near - centre, curve[near], min(4, near.size - 2))
+            fine = np.linspace(near[0] - centre, near[-1] - centre, 40 * half + 1)
+            best = float(fine[np.argmax(fit(fine))])
+            moved = int(np.clip(centre + round(best), frames[0], frames[-1]))
+            if moved == centre:
+                break
+            centre = moved
+        time = np.clip(self.times[0] + (centre + best) / rate, self.times[frames[0]], self.times[frames[-1]])
+        return float(time), max(float(-fit.deriv(2)(best)) * rate**2, 0.0)
+
+    def slope(self, curve: np.ndarray, time: float) -> float:
+        """Size of the slope (per s) of a curve around an instant."""
+        i = int(np.clip(round((time - self.times[0]) * self.motion.rate), 1, curve.size - 2))
+        return float(abs(curve[i + 1] - curve[i - 1]) * self.motion.rate / 2)
+
+
+def find_events(motion: Motion, by_hand: Mapping[str, float] | None = None) -> tuple[dict[str, Event], list[str]]:
+    """All events that can be found, in order, and warnings in plain words.
+
+    `by_hand` {id: seconds} wins over detection, and later detectors lean on it.
+    """
+    search = Search(motion)
+    half = 500.0 / motion.rate
+    for event_id in _SEARCH_ORDER:
+        if by_hand and event_id in by_hand:
+            search.found[event_id] = Event(event_id, float(by_hand[event_id]), "set by hand", 1.0, half)
+            continue
+        event = _DETECTORS[event_id](search)
+        if event is not None:
+            search.found[event_id] = event
+    found = {event_id: search.found[event_id] for event_id in ORDER if event_id in search.found}
+    return found, check_order(found)
+
+
+def check_order(events: Mapping[str, Event]) -> list[str]:
+    """Warnings about an impossible order or a phase of an implausible length."""
+    warnings = [
+        f"The stop “{EVENTS[name].short}” could not be found in this track." for name in ORDER if name not in events
+    ]
+    present = [events[name] for name in ORDER if name in events]
+    for before, after in zip(present, present[1:], strict=False):
+        if after.time < before.time - 1e-9:
+            warnings.append(
+                f"The order of the stops is impossible: “{EVENTS[after.id].short}” comes "
+                f"{(before.time - after.time) * 1000:.0f} ms before “{EVENTS[before.id].short}”."
+            )
+    for first, last, low, high in (("foot_contact", "release", 60, 400), ("peak_knee", "foot_contact", 250, 1800)):
+        if first in events and last in events:
+            length = (events[last].time - events[first].time) * 1000
+            if not low <= length <= high:
+                warnings.append(
+                    f"From “{EVENTS[first].short}” to “{EVENTS[last].short}” takes {length:.0f} ms; "
+                    f"{low} to {high} ms is plausible."
+                )
+    return warnings
+
+
+@_detector("release")
+def _release(s: Search) -> Event | None:
+    """Peak speed of the throwing hand; from the front alone the picture speed does not mark release."""
+    if s.motion.flat == 0:
+        return None
+    speed = s.speed("throwing_hand")
+    edge = max(int(0.05 * s.motion.rate), 2)
+    top = s.top(speed, np.arange(edge, speed.size - edge), 0.013)
+    if top is None:
+        return None
+    time, bend = top
+    noise = s.motion.smoothed_noise("throwing_hand", 2)
+    # besides noise, smoothing moves a lopsided peak by up to a sixth of the cut-off's period
+    lean = 0.16 / float(s.motion.cutoffs[INDEX["throwing_hand"]])
+    return s.event("release", time, np.hypot(2 * noise / bend, lean) if bend > 0 else 0.01)
+
+
+@_detector("foot_contact")
+def _foot_contact(s: Search) -> Event | None:
+    """Two-height rule on the lower of heel and toe; the ankle slower than 1.5 m/s where that fails."""
+    release = s.time("release")
+    if release is None:
+        return None
+    k = s.motion.scale
+    planted = _planted_heights(s, release)
+    before = s.frames(release - 0.6, release)
+    if planted is not None:
+        over = np.minimum(s.at("lead_heel")[:, 2] - planted[0], s.at("lead_toe")[:, 2] - planted[1])
+        marks = []
+        for level in (0.06 * k, 0.02 * k):
+            above = before[over[before] > level]
+            if above.size and above[-1] + 1 < over.size:
+                marks.append(s.crossing(over, level, int(above[-1]) + 1))
+        if len(marks) == 2 and marks[1] <= release:
+            noise = s.motion.smoothed_noise("lead_heel")
+            fall = max(0.04 * k / max(marks[1] - marks[0], 1e-4), 0.1)
+            return s.event("foot_contact", min(marks[1] + 0.5 * (marks[1] - marks[0]), release), 6 * noise / fall)
+    speed = s.speed("lead_ankle")
+    fast = before[speed[before] > 1.5 * k]
+    if fast.size and fast[-1] + 1 < speed.size:
+        return s.event("foot_contact", s.crossing(speed, 1.5 * k, int(fast[-1]) + 1), 0.012, trust=0.6)
+    return None
+
+
+def _planted_heights(s: Search, release: float) -> tuple[float, float] | None:
+    """Heights (m) at which heel and toe of the front foot rest, or None when the foot is not seen to rest."""
+    ankle = s.speed("lead_ankle")
+    swing = s.frames(release - 0.6, release)
+    if swing.size < 4 or np.isnan(ankle[swing]).all():
+        return None
+    peak = int(swing[np.nanargmax(ankle[swing])])
+    slow = np.flatnonzero(ankle[peak:] < 0.5 * s.motion.scale)
+    if not slow.size:
+        return None
+    rest = s.times[peak + slow[0]]
+    window = s.frames(rest + 0.05, min(rest + 0.10, release))
+    if window.size < 3:
+        window = s.frames(max(rest, release - 0.03), release)
+    heel, toe = s.at("lead_heel")[window, 2], s.at("lead_toe")[window, 2]
+    if window.size == 0 or np.isnan(heel).all() or np.isnan(toe).all():
+        return None
+    return float(np.nanmedian(heel)), float(np.nanmedian(toe))
+
+
+@_detector("foot_plant")
+def _foot_plant(s: Search) -> Event | None:
+    """First rest of ankle, heel and toe after contact; the ankle alone where heel or toe is missing."""
+    contact, release = s.time("foot_contact"), s.time("release")
+    if contact is None or release is None:
+        return None
+    k = s.motion.scale
+    slow = s.motion.slow_speed("lead_ankle", 12.0)[0] < 0.5 * k
+    planted = _planted_heights(s, release)
+    trust = 1.0
+    if planted is None:
+        trust = 0.6
+    else:
+        for part, rest in zip(("lead_heel", "lead_toe"), planted, strict=True):
+            tolerance = 0.01 * k + 2 * s.motion.smoothed_noise(part)
+            slow &= np.abs(s.at(part)[:, 2] - rest) < tolerance
+    hold = max(round(0.02 * s.motion.rate), 1)
+    for i in s.frames(contact, release):
+        if slow[i : i + hold].all():
+            return s.event("foot_plant", max(s.times[i], contact), 1.5 / s.motion.rate, trust)
+    return s.event("foot_plant", release, 0.02, trust=0.2)
+
+
+@_detector("peak_knee")
+def _peak_knee(s: Search) -> Event | None:
+    """Highest front knee in the 2.5 s before contact."""
+    contact = s.time("foot_contact")
+    if contact is None:
+        return None
+    top = s.top(s.at("lead_knee")[:, 2], s.frames(contact - 2.5, contact), 0.075)
+    if top is None:
+        return None
+    time, bend = top
+    noise = s.motion.smoothed_noise("lead_knee", 1)
+    return s.event("peak_knee", time, 2 * noise / bend if bend > 0 else 0.05)
+
+
+def _opening_speed(s: Search) -> np.ndarray:
+    return np.fmax(s.motion.slow_speed("pelvis", 6.0)[0], s.motion.slow_speed("lead_ankle", 6.0)[0])
+
+
+def _slow_noise(s: Search) -> float:
+    """Twice the noise (m/s) in the speed of the 6 Hz copy."""
+    sigma = float(np.max(s.motion.noise[[INDEX["lead_ankle"], INDEX["drive_hip"]]]))
+    return 2 * 2.0 * sigma * 2 * np.pi * 6 * np.sqrt(12 / s.motion.rate) / np.sqrt(3)
+
+
+@_detector("first_move")
+def _first_move(s: Search) -> Event | None:
+    """Pelvis or front ankle beyond 0.25 m/s for 100 ms, on a 6 Hz copy."""
+    lift = s.time("peak_knee")
+    if lift is None:
+        return None
+    level = 0.25 * s.motion.scale
+    speed = _opening_speed(s)
+    hold = max(round(0.1 * s.motion.rate), 1)
+    fast = speed > level
+    for i in s.frames(s.times[0], lift):
+        if fast[i : i + hold].all():
+            if i == 0:
+                break
+            time = s.crossing(speed, level, int(i))
+            return s.event("first_move", time, 0.003 + _slow_noise(s) / max(s.slope(speed, time), 0.1))
+    return s.event("first_move", s.times[0], 0.05, trust=0.3)
+
+
+@_detector("set")
+def _set(s: Search) -> Event | None:
+    """Last instant before the first move with pelvis and front ankle below 0.10 m/s, on a 6 Hz copy."""
+    move = s.time("first_move")
+    if move is None:
+        return None
+    level = 0.10 * s.motion.scale
+    speed = _opening_speed(s)
+    still = [i for i in s.frames(s.times[0], move) if speed[i] < level]
+    if not still:
+        return s.event("set", min(s.times[0], move), 0.05, trust=0.3)
+    time = min(s.crossing(speed, level, still[-1] + 1), move)
+    return s.event("set", time, 0.004 + 2 * _slow_noise(s) / max(s.slope(speed, time), 0.1))
+
+
+@_detector("hand_break")
+def _hand_break(s: Search) -> Event | None:
+    """Last instant before contact at which the wrists are still at their held distance."""
+    lift, contact = s.time("peak_knee"), s.time("foot_contact")
+    if lift is None or contact is None or s.motion.flat == 0:
+        return None
+    gap = np.linalg.norm(s.motion.body.seen(s.at("throwing_wrist")[None] - s.at("glove_wrist")[None])[0], axis=-1)
+    held = s.frames(lift - 0.3, lift)
+    if held.size == 0 or np.isnan(gap[held]).all():
+        return None
+    noise = np.hypot(s.motion.smoothed_noise("throwing_wrist"), s.motion.smoothed_noise("glove_wrist"))
+    level = float(np.nanmedian(gap[held])) + max(0.01, 3 * noise)
+    window = s.frames(s.times[0], contact)
+    closed = window[gap[window] < level]
+    if not closed.size or closed[-1] + 1 >= gap.size:
+        return None
+    time = s.crossing(gap, level, int(closed[-1]) + 1)
+    return s.event("hand_break", min(time, contact), 4 * noise / max(s.slope(gap, time), 0.05))
+
+
+@_detector("drive_start")
+def _drive_start(s: Search) -> Event | None:
+    """Last instant between lift and contact with the back knee within 1 deg of its deepest bend."""
+    lift, contact = s.time("peak_knee"), s.time("foot_contact")
+    if lift is None or contact is None:
+        return None
+    bend = s.motion.body.knee_flexion("drive")[0]
+    window = s.frames(lift, contact)
+    if window.size < 3 or np.isnan(bend[window]).all():
+        return None
+    deepest = float(np.nanmax(bend[window]))
+    deep = window[bend[window] > deepest - 1.0]
+    i = int(deep[-1]) + 1
+    time = s.crossing(bend, deepest - 1.0, i) if i < bend.size else float(s.times[-1])
+    time = float(np.clip(time, lift, contact))
+    # one landmark's noise turns a shank or thigh of a quarter of the height by so many degrees
+    noise = np.degrees(s.motion.smoothed_noise("drive_knee") * 2.4 / (0.25 * s.motion.height))
+    top = s.top(bend, window, 0.08)
+    curvature = max(top[1] if top else 0.0, 20.0)
+    spread = np.sqrt(2 * (1.0 + 2 * noise) / curvature) - np.sqrt(2 * max(1.0 - 2 * noise, 0) / curvature) + 0.004
+    near = window[bend[window] > deepest - 2.0]
+    runs = np.split(near, np.flatnonzero(np.diff(near) > 1) + 1)
+    if len(runs) > 1:
+        spread = max(spread, (s.times[near[-1]] - s.times[near[0]]) / 2)
+        return s.event("drive_start", time, spread, trust=0.5)
+    return s.event("drive_start", time, spread)
+
+
+@_detector("max_layback")
+def _max_layback(s: Search) -> Event | None:
+    """Largest layback between contact and release; planar from one side camera."""
+    contact, release, parted = s.time("foot_contact"), s.time("release"), s.time("hand_break")
+    if contact is None or release is None or s.motion.flat == 0:
+        return None
+    planar = s.motion.flat is not None
+    branch = contact if planar or parted is None else parted
+    curve = s.motion.layback(np.array([branch]))[0]
+    top = s.top(curve, s.frames(contact, release), 0.020)
+    if top is None:
+        return None
+    time, bend = top
+    noise = np.degrees(s.motion.smoothed_noise("throwing_wrist", 1) * 1.5 / (0.14 * s.motion.height))
+    return s.event("max_layback", min(time, release), 2 * noise / bend if bend > 0 else 0.01, 0.7 if planar else 1.0)
+
+
+@_detector("finish")
+def _finish(s: Search) -> Event | None:
+    """The hand slower than a fifth of its peak for 50 ms; the end of the clip where it never is."""
+    release = s.time("release")
+    if release is None:
+        return None
+    speed = s.speed("throwing_hand")
+    tail = s.frames(release, s.times[-1])
+    peak = np.nanmax(speed[s.frames(release - 0.03, release + 0.03)], initial=0.0)
+    hold = max(round(0.05 * s.motion.rate), 1)
+    for i in tail:
+        if i + hold <= speed.size and (speed[i : i + hold] < 0.2 * peak).all():
+            time = max(s.crossing(speed, 0.2 * peak, int(i)), release)
+            noise = s.motion.smoothed_noise("throwing_hand", 1)
+            return s.event("finish", time, 0.002 + 2 * noise / max(s.slope(speed, time), 1.0))
+    return s.event("finish", s.times[-1], 0.05, trust=0.3)

@@ -1,0 +1,208 @@
+"""The registry of measures and how one is evaluated.
+
+A measure's function takes a Reading and returns one figure per copy, `(copies,)`: the same code gives the value
+(one copy) and its resolution (hundreds of jittered copies).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from waxtwin.core.body import Body
+from waxtwin.core.events import EVENTS
+from waxtwin.core.motion import Motion
+
+KINDS: Mapping[str, str] = {"P": "Position", "T": "Timing", "S": "Separation", "V": "Speed"}
+HIPS = ("drive_hip", "lead_hip")
+SHOULDERS = ("throwing_shoulder", "glove_shoulder")
+TRUNK = HIPS + SHOULDERS
+ARM = (*TRUNK, "throwing_elbow", "throwing_wrist")
+LEAD_LEG = ("lead_hip", "lead_knee", "lead_ankle")
+DRIVE_LEG = ("drive_hip", "drive_knee", "drive_ankle")
+# The axes that each view must show.
+_VIEW_AXES = {"3D": "xyz", "side": "xz", "front": "yz", "any": "z"}
+_VIEW_REASON = {
+    "3D": "needs depth, which one camera does not see",
+    "side": "needs a view from the side",
+    "front": "needs a view from the front",
+    "any": "needs heights",
+}
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What a measure may look at: the motion, the stops of every copy, and which stop counts as landing.
+
+    `stops` {event id: (copies,) seconds}; `landing` is an event id.
+    """
+
+    motion: Motion
+    stops: Mapping[str, np.ndarray]
+    landing: str
+
+    def stop(self, name: str) -> np.ndarray:
+        """Instants of a stop, `(copies,)` seconds; `landing` is whichever stop counts as landing."""
+        return self.stops[self.landing if name == "landing" else name]
+
+    def pose(self, name: str) -> Body:
+        """Every copy's body at a stop."""
+        return self.motion.pose(self.stop(name))
+
+    def percent(self, metres: np.ndarray) -> np.ndarray:
+        """A length in % of standing height."""
+        return 100.0 * metres / self.motion.height
+
+    def value(self, curve: np.ndarray, name: str) -> np.ndarray:
+        """A curve `(copies, frames)` at a stop."""
+        return self.motion.sample(curve, self.stop(name))
+
+    def within(self, start: np.ndarray, stop: np.ndarray) -> np.ndarray:
+        """Mask `(copies, frames)` of the frames between two instants per copy."""
+        t = self.motion.times[None]
+        return (t >= start[:, None] - 1e-9) & (t <= stop[:, None] + 1e-9)
+
+    def peak(self, curve: np.ndarray, start: np.ndarray, stop: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Largest value of a curve `(copies, frames)` between two instants per copy, refined below the frame.
+
+        Returns values and instants (s), both `(copies,)`; NaN where nothing is seen.
+        """
+        masked = np.where(self.within(start, stop) & ~np.isnan(curve), curve, -np.inf)
+        i = np.argmax(masked, axis=1)
+        rows = np.arange(curve.shape[0])
+        best = masked[rows, i]
+        inner = np.clip(i, 1, curve.shape[1] - 2)
+        a, b, c = curve[rows, inner - 1], curve[rows, inner], curve[rows, inner + 1]
+        bend = a - 2 * b + c
+        with np.errstate(all="ignore"):
+            shift = np.where((bend < 0) & (inner == i), 0.5 * (a - c) / bend, 0.0)
+        shift = np.where(np.abs(shift) <= 1.0, shift, 0.0)
+        value = np.where(shift != 0, b - 0.25 * (a - c) * shift, best)
+        time = self.motion.times[0] + (i + shift) / self.motion.rate
+        # a peak at the edge of the window is the value there, not beyond it
+        time = np.clip(time, start, stop)
+        lost = ~np.isfinite(best)
+        return np.where(lost, np.nan, value), np.where(lost, np.nan, time)
+
+    def after_landing(self, time: np.ndarray) -> np.ndarray:
+        """Milliseconds from landing."""
+        return 1000.0 * (time - self.stop("landing"))
+
+    def passes(self, curve: np.ndarray, level: float) -> np.ndarray:
+        """Instant (s) per copy from which a rising curve stays above `level` until release; NaN if it never does."""
+        rate, times = self.motion.rate, self.motion.times
+        below = np.where(self.within(np.full(curve.shape[0], times[0]), self.stop("release")), ~(curve > level), False)
+        last = curve.shape[1] - 1 - np.argmax(below[:, ::-1], axis=1)
+        rows = np.arange(curve.shape[0])
+        nxt = np.clip(last + 1, 0, curve.shape[1] - 1)
+        a, b = curve[rows, last], curve[rows, nxt]
+        with np.errstate(all="ignore"):
+            share = np.clip((level - a) / (b - a), 0, 1)
+        time = times[0] + (last + share) / rate
+        never = ~below.any(axis=1) | (time > self.stop("release"))
+        return np.where(never, np.nan, time)
+
+
+Function = Callable[[Reading], np.ndarray]
+
+
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """One record per measure; documentation, tables, gauges and JSON all derive from it.
+
+    `kind` P position, T timing, S separation, V speed; `at` the stop where it is read (or `landing`), `view` what
+    is enough to see it; `stops` and `needs` what must be present; `planar` whether a picture-plane stand-in exists;
+    `gauge` the drawing on the figure; `text` its plain explanation, `sign` what + and - mean.
+    """
+
+    id: str
+    label: str
+    unit: str
+    kind: str
+    at: str
+    view: str
+    function: Function
+    text: str
+    sign: str
+    needs: tuple[str, ...]
+    stops: tuple[str, ...]
+    planar: bool
+    gauge: str
+    reference: str
+
+
+MEASURES: dict[str, Measure] = {}
+
+
+def measure(
+    measure_id: str, label: str, *, unit: str, kind: str, at: str, view: str, needs: tuple[str, ...],
+    stops: tuple[str, ...] = (), text: str, sign: str = "", planar: bool = False, gauge: str = "", reference: str = "",
+) -> Callable[[Function], Function]:
+    """Declare a measure; a second one of the same id is a fault."""  # fmt: skip
+
+    def register(function: Function) -> Function:
+        if measure_id in MEASURES:
+            raise ValueError(f"two measures named {measure_id}")
+        wanted = tuple(dict.fromkeys((*stops, at)))
+        MEASURES[measure_id] = Measure(
+            measure_id, label, unit, kind, at, view, function, text, sign, needs, wanted, planar, gauge, reference
+        )
+        return function
+
+    return register
+
+
+@dataclass(frozen=True, slots=True)
+class Value:
+    """A measure's outcome: `value` is None when not available, and `reason` says why.
+
+    `order` holds the list of a measure whose value is a list; `sd` and `bias` come with the jittered copies.
+    """
+
+    value: float | None
+    planar: bool = False
+    reason: str | None = None
+    order: tuple[str | float, ...] | None = None
+    sd: float | None = None
+    bias: float | None = None
+
+    @property
+    def available(self) -> bool:
+        return self.value is not None or self.order is not None
+
+
+def evaluate(item: Measure, reading: Reading) -> tuple[np.ndarray | None, str | None]:
+    """Figures `(copies,)`, or None and the reason in plain words."""
+    reason = _unavailable(item, reading)
+    if reason:
+        return None, reason
+    figures = item.function(reading)
+    if np.isnan(figures).all():
+        return None, "a landmark is missing at this stop, or it never happens in this throw"
+    return figures, None
+
+
+def is_planar(item: Measure, motion: Motion) -> bool:
+    """Whether the figure is a picture-plane one: a stand-in, or a speed in the visible axes only."""
+    return motion.flat is not None and (item.planar or item.kind == "V")
+
+
+def _unavailable(item: Measure, reading: Reading) -> str | None:
+    stops = [reading.landing if s == "landing" else s for s in item.stops]
+    for stop in stops:
+        if stop not in reading.stops:
+            return f"the stop “{EVENTS[stop].short}” is not known"
+    flat = reading.motion.flat
+    if flat is not None:
+        seen = "xyz".replace("xyz"[flat], "")
+        enough = all(axis in seen for axis in _VIEW_AXES[item.view])
+        if not enough and not (item.planar and flat == 1):
+            return _VIEW_REASON[item.view]
+    from waxtwin.core.landmarks import INDEX
+
+    for name in item.needs:
+        if np.isnan(reading.motion.raw[:, INDEX[name]]).all():
+            return f"the landmark {name} is missing"
+    return None

@@ -1,0 +1,122 @@
+"""Peak speeds, turning speeds, their order, and how the hand is brought up to speed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from waxtwin.core.measures.registry import ARM, HIPS, SHOULDERS, Function, Reading, measure
+
+SPEED_POINTS = {
+    "drive_knee": "Back knee", "lead_toe": "Front toe", "pelvis": "Pelvis", "lead_hip": "Front hip",
+    "throwing_shoulder": "Throwing shoulder", "throwing_elbow": "Throwing elbow", "throwing_wrist": "Throwing wrist",
+    "throwing_hand": "Throwing hand", "head": "Head",
+}  # fmt: skip
+TURNS = ("peak_pelvis_turn", "peak_trunk_turn", "peak_elbow_extension", "peak_internal_rotation")
+_TAIL = 0.030
+
+
+def peak_speed(r: Reading, name: str) -> tuple[np.ndarray, np.ndarray]:
+    """Peak speed (m/s) of a landmark from load to finish, and its instant (s), both `(copies,)`."""
+    return r.peak(r.motion.speed(name), r.stop("drive_start"), r.stop("finish"))
+
+
+def _speed_of(name: str) -> tuple[Function, Function]:
+    return (
+        lambda r: peak_speed(r, name)[0],
+        lambda r: r.after_landing(peak_speed(r, name)[1]),
+    )
+
+
+for _name, _label in SPEED_POINTS.items():
+    _value, _time = _speed_of(_name)
+    _needs = HIPS if _name == "pelvis" else (_name,)
+    measure(
+        f"peak_speed_{_name}", f"{_label}, peak speed", unit="m/s", kind="V", at="finish", view="any", needs=_needs,
+        stops=("drive_start",), text=f"The fastest that the {_label.lower()} moves in the visible axes.",
+        sign="+ faster", gauge=f"trail:{_name}",
+    )(_value)  # fmt: skip
+    measure(
+        f"peak_time_{_name}", f"{_label}, when fastest", unit="ms", kind="V", at="finish", view="any", needs=_needs,
+        stops=("drive_start", "landing"), text=f"When the {_label.lower()} is fastest, from landing.",
+        sign="- before landing", gauge=f"trail:{_name}",
+    )(_time)  # fmt: skip
+
+
+@measure(
+    "pelvis_speed_at_landing", "Pelvis speed at landing", unit="m/s", kind="V", at="landing", view="side", needs=HIPS,
+    text="How fast the pelvis moves toward the plate as the foot lands.", sign="+ toward the plate", gauge="plumb",
+)
+def pelvis_speed_at_landing(r: Reading) -> np.ndarray:
+    return r.value(r.motion.velocity("pelvis")[..., 0], "landing")
+
+
+def _elbow_rate(r: Reading) -> np.ndarray:
+    return -r.motion.rate_of("elbow", r.motion.body.elbow_flexion())
+
+
+def _internal_rate(r: Reading) -> np.ndarray:
+    return -r.motion.rate_of("layback", r.motion.layback(r.stop("hand_break")))
+
+
+def _turn(curve: Callable[[Reading], np.ndarray], start: str) -> Callable[[Reading], tuple[np.ndarray, np.ndarray]]:
+    return lambda r: r.peak(curve(r), r.stop(start), r.stop("release") + _TAIL)
+
+
+_TURNS = {
+    "peak_pelvis_turn": (
+        "Hips, fastest turn", HIPS, "hip_line", "drive_start", (),
+        _turn(lambda r: r.motion.rate_of("pelvis", r.motion.pelvis_rotation()), "drive_start"),
+    ),
+    "peak_trunk_turn": (
+        "Shoulders, fastest turn", SHOULDERS, "shoulder_line", "drive_start", (),
+        _turn(lambda r: r.motion.rate_of("trunk", r.motion.trunk_rotation()), "drive_start"),
+    ),
+    "peak_elbow_extension": (
+        "Elbow, fastest straightening", ARM[2:], "elbow", "landing", (), _turn(_elbow_rate, "landing"),
+    ),
+    "peak_internal_rotation": (
+        "Forearm, fastest forward rotation", ARM, "forearm", "max_layback", ("hand_break",),
+        _turn(_internal_rate, "max_layback"),
+    ),
+}  # fmt: skip
+
+
+def _declare_turns() -> None:
+    for turn_id, (label, needs, gauge, start, stops, peak) in _TURNS.items():
+        common = {"kind": "V", "at": "release", "view": "3D", "needs": needs, "gauge": gauge}
+        measure(
+            turn_id, label, unit="deg/s", stops=(start, *stops), text=f"{label}, in degrees a second.",
+            sign="+ faster", reference="Fleisig et al. 1999 (J Biomech 32)", **common,
+        )(lambda r, peak=peak: peak(r)[0])  # fmt: skip
+        measure(
+            f"{turn_id}_time", f"{label}, when", unit="ms", stops=(start, "landing", *stops),
+            text=f"When this happens, from landing: {label.lower()}.", sign="- before landing", **common,
+        )(lambda r, peak=peak: r.after_landing(peak(r)[1]))  # fmt: skip
+
+
+_declare_turns()
+
+
+@measure(
+    "acceleration_path", "Hand path to release", unit="m", kind="V", at="release", view="any",
+    needs=("throwing_hand",), stops=("max_layback",), text="How long the hand's way is from layback to release.",
+    sign="+ longer", gauge="trail:throwing_hand",
+)
+def acceleration_path(r: Reading) -> np.ndarray:
+    speed = r.motion.speed("throwing_hand")
+    steps = np.nan_to_num((speed[:, 1:] + speed[:, :-1]) / (2 * r.motion.rate))
+    way = np.concatenate([np.zeros((speed.shape[0], 1)), np.cumsum(steps, axis=1)], axis=1)
+    return r.value(way, "release") - r.value(way, "max_layback")
+
+
+@measure(
+    "acceleration_mean", "Hand acceleration to release", unit="m/s2", kind="V", at="release", view="any",
+    needs=("throwing_hand",), stops=("max_layback",), text="How quickly the hand gains speed from layback to release.",
+    sign="+ quicker", gauge="trail:throwing_hand",
+)
+def acceleration_mean(r: Reading) -> np.ndarray:
+    speed = r.motion.speed("throwing_hand")
+    gained = r.value(speed, "release") - r.value(speed, "max_layback")
+    return gained / np.maximum(r.stop("release") - r.stop("max_layback"), 1.0 / r.motion.rate)

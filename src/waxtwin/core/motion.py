@@ -1,0 +1,210 @@
+"""A delivery's motion, ready to be measured: smoothed, on an even clock, with a leading axis of copies."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+
+from waxtwin.core.body import Body
+from waxtwin.core.landmarks import INDEX
+from waxtwin.core.smoothing import choose_cutoffs, derivative, fill_gaps, filtered, low_pass, noise_level
+from waxtwin.core.track import Track
+
+_LEAST_NOISE = 0.0005  # m: no landmark is trusted to better than half a millimetre
+_BANK = 6000  # frames of noise to draw copies from
+_GAP_STEPS = 1.8  # a step longer than this many frames is a gap, not unevenness
+
+
+@dataclass(frozen=True)
+class Motion:
+    """Smoothed landmarks `(copies, frames, landmarks, 3)` on even `times` (frames,), canonical side.
+
+    `raw` (frames, landmarks, 3) is the gap-filled track before smoothing, `cutoffs` and `noise` (landmarks,) the
+    effective cut-off in Hz and the white-noise level in metres that was found in it. `height` in metres.
+    """
+
+    times: np.ndarray
+    rate: float
+    points: np.ndarray
+    raw: np.ndarray
+    cutoffs: np.ndarray
+    noise: np.ndarray
+    height: float
+    _cache: dict = field(default_factory=dict, repr=False, compare=False)
+
+    @property
+    def scale(self) -> float:
+        """Factor on the lengths and speeds that definitions give for a standing height of 1.80 m."""
+        return self.height / 1.80
+
+    @cached_property
+    def flat(self) -> int | None:
+        """The axis that no camera saw, or None when all three are known."""
+        for axis in (0, 1):
+            if np.isnan(self.raw[..., axis]).all():
+                return axis
+        return None
+
+    @cached_property
+    def body(self) -> Body:
+        """The body over all copies and frames."""
+        return Body(self.points, self.flat)
+
+    def pose(self, times: np.ndarray) -> Body:
+        """The body of each copy at its own instant: `times` (copies,) gives `(copies, landmarks, 3)`."""
+        key = ("pose", times.tobytes())
+        if key not in self._cache:
+            self._cache[key] = Body(self.sample(self.points, times), self.flat)
+        return self._cache[key]
+
+    def sample(self, values: np.ndarray, times: np.ndarray) -> np.ndarray:
+        """`(copies, frames, ...)` at one instant per copy, `times` (copies,): `(copies, ...)`, cubic in four frames.
+
+        NaN outside the clip and where a frame in use is missing.
+        """
+        where = (np.asarray(times, float) - self.times[0]) * self.rate
+        n = self.times.size
+        valid = (where >= -1e-6) & (where <= n - 1 + 1e-6)
+        where = np.where(valid, where, 0.0)
+        base = np.clip(np.floor(where).astype(int) - 1, 0, n - 4)
+        u = where - base
+        weights = np.stack(
+            [-(u - 1) * (u - 2) * (u - 3) / 6, u * (u - 2) * (u - 3) / 2, -u * (u - 1) * (u - 3) / 2,
+             u * (u - 1) * (u - 2) / 6],
+            axis=1,
+        )  # fmt: skip
+        rows = np.arange(values.shape[0])[:, None]
+        taken = values[rows, base[:, None] + np.arange(4)]
+        out = np.einsum("ck,ck...->c...", weights, taken)
+        return np.where(valid.reshape(-1, *[1] * (out.ndim - 1)), out, np.nan)
+
+    def velocity(self, name: str) -> np.ndarray:
+        """Velocity of a landmark in the seen axes: `(copies, frames, 3)` m/s."""
+        return self._kept(("velocity", name), lambda: derivative(self.body.seen(self.body.at(name)), self.rate))
+
+    def speed(self, name: str) -> np.ndarray:
+        """Speed of a landmark in the seen axes: `(copies, frames)` m/s."""
+        return self._kept(("speed", name), lambda: np.linalg.norm(self.velocity(name), axis=-1))
+
+    def slow_speed(self, name: str, cutoff: float) -> np.ndarray:
+        """Speed `(copies, frames)` on a copy of the raw path low-passed at `cutoff` Hz."""
+        path = filtered(Body(self.raw[None], self.flat).at(name), self.rate, cutoff)
+        return np.linalg.norm(self.body.seen(derivative(path, self.rate)), axis=-1)
+
+    def pelvis_rotation(self) -> np.ndarray:
+        """Unwrapped pelvis rotation `(copies, frames)` degrees, on the branch (-180, 180] at the start."""
+        return self._kept("pelvis", lambda: unwrapped(self.body.pelvis_rotation()))
+
+    def trunk_rotation(self) -> np.ndarray:
+        """Unwrapped trunk rotation `(copies, frames)` degrees, on the branch (-180, 180] at the start."""
+        return self._kept("trunk", lambda: unwrapped(self.body.trunk_rotation()))
+
+    def separation(self) -> np.ndarray:
+        """Pelvis rotation less trunk rotation, `(copies, frames)` degrees."""
+        return self.pelvis_rotation() - self.trunk_rotation()
+
+    def layback(self, branch: np.ndarray) -> np.ndarray:
+        """External rotation `(copies, frames)` degrees, unwrapped from (-180, 180] at the instants `branch` (copies,).
+
+        From one camera the planar stand-in, unwrapped from (-90, 270].
+        """
+        planar = self.flat is not None
+
+        def make() -> np.ndarray:
+            curve = unwrapped(self.body.planar_layback() if planar else self.body.external_rotation())
+            at = np.clip(np.round((branch - self.times[0]) * self.rate).astype(int), 0, self.times.size - 1)
+            value = curve[np.arange(curve.shape[0]), at]
+            low = -90.0 if planar else -180.0
+            shift = 360.0 * np.ceil((value - low) / 360.0 - 1.0)
+            return curve - np.nan_to_num(shift)[:, None]
+
+        return self._kept(("layback", branch.tobytes()), make)
+
+    def rate_of(self, key: str, curve: np.ndarray) -> np.ndarray:
+        """Derivative `(copies, frames)` of a named curve, kept."""
+        return self._kept(("rate", key), lambda: derivative(curve, self.rate))
+
+    def copies(self, count: int, rng: np.random.Generator) -> Motion:
+        """`count` copies: the smoothed motion with fresh noise at the measured level, smoothed by the same rule.
+
+        Smoothing is linear, so the noise is smoothed on its own, once, as one long stretch; each copy takes a
+        stretch of it from a random place. Single precision: its rounding is far below any noise.
+        """
+        frames = self.times.size
+        clean = self._kept("clean", lambda: low_pass(self.points, self.rate, self.cutoffs)[0].astype(np.float32))
+        bank = self._kept("bank", lambda: self._noise_bank(frames + _BANK, rng))
+        starts = rng.integers(0, _BANK, count)
+        jittered = np.stack([clean + bank[start : start + frames] for start in starts])
+        return replace(self, points=jittered, _cache={})
+
+    def _noise_bank(self, length: int, rng: np.random.Generator) -> np.ndarray:
+        """Smoothed noise `(length, landmarks, 3)` in metres at each landmark's level and cut-off."""
+        white = rng.standard_normal((1, length, *self.raw.shape[1:]), dtype=np.float32)
+        white *= self.noise[:, None].astype(np.float32)
+        return low_pass(white, self.rate, self.cutoffs)[0]
+
+    def smoothed_noise(self, name: str, order: int = 0) -> float:
+        """Noise left after smoothing in a landmark's position (m), or in its `order`-th derivative (m/s^order)."""
+        members = {"pelvis": ("drive_hip", "lead_hip"), "chest": ("throwing_shoulder", "glove_shoulder")}
+        names = members.get(name, (name,))
+        j = [INDEX[n] for n in names]
+        fc = float(np.max(self.cutoffs[j]))
+        sigma = float(np.sqrt(np.sum(self.noise[j] ** 2)) / len(j))
+        return sigma * np.sqrt(2 * fc / self.rate) * (2 * np.pi * fc) ** order / np.sqrt(2 * order + 1)
+
+    def _kept(self, key: object, make: Callable[[], np.ndarray]) -> np.ndarray:
+        if key not in self._cache:
+            self._cache[key] = make()
+        return self._cache[key]
+
+
+def prepare(track: Track, height: float, cutoffs: np.ndarray | None = None) -> Motion:
+    """Even clock, gaps filled, cut-offs chosen (or given, in Hz, so that a pair shares them), smoothed."""
+    rate = track.rate
+    times, points = _even(track, rate)
+    raw = fill_gaps(points, rate)
+    if cutoffs is None:
+        cutoffs = choose_cutoffs(raw, rate)
+    cutoffs = np.minimum(cutoffs, rate / 4)
+    noise = np.maximum(noise_level(raw, rate, cutoffs), _LEAST_NOISE)
+    return Motion(times, rate, low_pass(raw[None], rate, cutoffs), raw, cutoffs, noise, height)
+
+
+def unwrapped(curve: np.ndarray) -> np.ndarray:
+    """Degrees `(copies, frames)` without 360 jumps; missing frames are bridged, then missing again."""
+    missing = np.isnan(curve)
+    if missing.all():
+        return curve
+    if missing.any():
+        index = np.where(missing, 0, np.arange(curve.shape[1]))
+        last = np.maximum.accumulate(index, axis=1)
+        bridged = np.take_along_axis(curve, last, axis=1)
+        first = np.argmax(~missing, axis=1)
+        head = curve[np.arange(curve.shape[0]), first][:, None]
+        curve = np.where(np.isnan(bridged), head, bridged)
+    out = np.unwrap(curve, period=360.0, axis=1)
+    return np.where(missing, np.nan, out)
+
+
+def _even(track: Track, rate: float) -> tuple[np.ndarray, np.ndarray]:
+    """Times and points on an even clock; a track that is even to a twentieth of a frame is taken as it is."""
+    count = round((track.times[-1] - track.times[0]) * rate) + 1
+    times = track.times[0] + np.arange(count) / rate
+    if count == track.times.size and np.abs(times - track.times).max() < 0.05 / rate:
+        return times, track.points
+    from scipy.interpolate import CubicSpline
+
+    flat = track.points.reshape(track.times.size, -1)
+    out = np.full((count, flat.shape[1]), np.nan)
+    for j in range(flat.shape[1]):
+        seen = ~np.isnan(flat[:, j])
+        if seen.sum() < 4:
+            continue
+        at = track.times[seen]
+        out[:, j] = CubicSpline(at, flat[seen, j], extrapolate=False)(times)
+        for i in np.flatnonzero(np.diff(at) > _GAP_STEPS / rate):
+            out[(times > at[i] + 0.1 / rate) & (times < at[i + 1] - 0.1 / rate), j] = np.nan
+    return times, out.reshape(count, *track.points.shape[1:])

@@ -1,0 +1,154 @@
+"""Filling short gaps, choosing cut-offs, low-pass filtering and derivatives.
+
+All functions take a leading batch axis: `(copies, frames, landmarks, 3)`. Copies share their missing frames.
+After Winter, Biomechanics and Motor Control of Human Movement: zero-phase Butterworth, 4th order overall,
+residual analysis for the cut-off. Every cut-off is the effective one after the two-pass correction.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+
+import numpy as np
+
+from waxtwin.core.landmarks import INDEX, LANDMARKS
+
+TWO_PASS = 0.802
+GAP_SECONDS = 0.050
+_EDGE_SECONDS = 0.030
+_GROUPS: Mapping[str, tuple[tuple[float, float], tuple[str, ...]]] = {
+    "hips_head": ((8, 14), ("head", "nose", "navel", "drive_hip", "lead_hip")),
+    "trunk_legs": (
+        (10, 20),
+        ("throwing_shoulder", "glove_shoulder", "glove_elbow", "drive_knee", "lead_knee", "drive_ankle",
+         "lead_ankle", "drive_heel", "lead_heel", "drive_toe", "lead_toe"),
+    ),
+    "elbow": ((14, 30), ("throwing_elbow",)),
+    "hand": ((20, 40), ("throwing_wrist", "throwing_hand", "glove_wrist", "glove_hand", "ball")),
+}  # fmt: skip
+
+
+def fill_gaps(points: np.ndarray, rate: float) -> np.ndarray:
+    """Fill gaps of at most 50 ms in `(frames, landmarks, 3)`; longer ones stay NaN.
+
+    A least-squares cubic over 30 ms on either side: an interpolating one overshoots through noisy edge frames.
+    """
+    out = points.copy()
+    longest = round(GAP_SECONDS * rate)
+    edge = max(round(_EDGE_SECONDS * rate), 3)
+    for j in range(points.shape[1]):
+        for axis in range(3):
+            column = out[:, j, axis]
+            missing = np.isnan(column)
+            if not missing.any() or missing.all():
+                continue
+            for start, stop in list(_runs(missing)):
+                if start == 0 or stop == column.size or stop - start > longest:
+                    continue
+                near = np.r_[max(start - edge, 0) : start, stop : min(stop + edge, column.size)]
+                near = near[~np.isnan(points[near, j, axis])]
+                if near.size < 4:
+                    continue
+                middle = (start + stop) / 2
+                fit = np.polynomial.Polynomial.fit(near - middle, points[near, j, axis], 3)
+                column[start:stop] = fit(np.arange(start, stop) - middle)
+    return out
+
+
+def low_pass(points: np.ndarray, rate: float, cutoffs: np.ndarray) -> np.ndarray:
+    """Smoothed copy of `(copies, frames, landmarks, 3)` with an effective cut-off (Hz) per landmark."""
+    out = np.full_like(points, np.nan)
+    for cutoff in np.unique(cutoffs):
+        members = np.flatnonzero(cutoffs == cutoff)
+        out[:, :, members] = filtered(points[:, :, members], rate, float(cutoff))
+    return out
+
+
+def filtered(values: np.ndarray, rate: float, cutoff: float) -> np.ndarray:
+    """Zero-phase low-pass along axis 1 of `(copies, frames, ...)`; stretches between gaps are filtered apart."""
+    from scipy.signal import butter, sosfiltfilt  # over a second to import: not before first paint
+
+    sos = butter(2, min(cutoff / TWO_PASS, 0.45 * rate), fs=rate, output="sos")
+    flat = values.reshape(values.shape[0], values.shape[1], -1)
+    out = np.full_like(flat, np.nan)
+    present = ~np.isnan(flat[0])
+    whole = present.all(axis=0)
+    # lean on a pad of two periods, so that a clip's edge does not bend the motion
+    pad = max(int(2 * rate / cutoff), 12)
+    if whole.any():
+        out[..., whole] = sosfiltfilt(sos, flat[..., whole], axis=1, padlen=min(pad, flat.shape[1] - 1))
+    for j in np.flatnonzero(~whole & present.any(axis=0)):
+        for start, stop in _runs(present[:, j]):
+            if stop - start >= 12:
+                piece = flat[:, start:stop, j]
+                out[:, start:stop, j] = sosfiltfilt(sos, piece, axis=1, padlen=min(pad, stop - start - 1))
+    return out.reshape(values.shape)
+
+
+def choose_cutoffs(points: np.ndarray, rate: float) -> np.ndarray:
+    """Effective cut-off (Hz) per landmark `(landmarks,)` by residual analysis within each group's range.
+
+    The lowest candidate whose worst 0.1 s residual is explained by the noise that is left above the highest one.
+    """
+    cutoffs = np.full(len(LANDMARKS), 10.0)
+    for (low, high), names in _GROUPS.values():
+        members = [INDEX[n] for n in names]
+        high = min(high, rate / 4)
+        candidates = np.geomspace(min(low, high), high, 6)
+        present = [j for j in members if not np.isnan(points[:, j]).all()]
+        cutoffs[members] = _lowest_sufficient(points[:, present], rate, candidates) if present else high
+    return cutoffs
+
+
+def _lowest_sufficient(points: np.ndarray, rate: float, candidates: np.ndarray) -> float:
+    top = float(candidates[-1])
+    sigma = noise_level(points, rate, top)
+    window = max(int(0.1 * rate), 3)
+    floor = 0.0004**2  # 0.4 mm: below what any marker system resolves
+    kernel = np.ones(window) / window
+    for cutoff in candidates[:-1]:
+        residual = np.nan_to_num(points - filtered(points[None], rate, float(cutoff))[0]) ** 2
+        per_axis = residual.reshape(points.shape[0], -1).T
+        worst = np.array([np.convolve(column, kernel, "valid").max() for column in per_axis])
+        expected = np.repeat(sigma**2, 3) * (1 - 2 * cutoff / rate)
+        if (worst <= 2.2 * expected + floor).all():
+            return float(cutoff)
+    return top
+
+
+def noise_level(points: np.ndarray, rate: float, cutoffs: np.ndarray | float) -> np.ndarray:
+    """White-noise standard deviation (m) per landmark of `(frames, landmarks, 3)`.
+
+    From the residual above the cut-off, by its median so that fast moments do not count as noise.
+    """
+    cutoff = np.broadcast_to(np.asarray(cutoffs, float), points.shape[1])
+    residual = np.abs(points - low_pass(points[None], rate, cutoff)[0])
+    sigma = np.zeros(points.shape[1])
+    for j in range(points.shape[1]):
+        seen = residual[:, j][~np.isnan(residual[:, j])]
+        if seen.size:
+            kept = np.clip(1 - 2 * cutoff[j] / rate, 0.1, 1.0)
+            sigma[j] = np.median(seen) / 0.6745 / np.sqrt(kept)
+    return sigma
+
+
+def derivative(values: np.ndarray, rate: float) -> np.ndarray:
+    """Time derivative along axis 1 of `(copies, frames, ...)`, five-point central differences (order four).
+
+    Two-point where a neighbour is missing or at the clip's ends. At least three frames.
+    """
+    out = np.empty_like(values)
+    out[:, 1:-1] = (values[:, 2:] - values[:, :-2]) * (rate / 2)
+    out[:, 0] = (values[:, 1] - values[:, 0]) * rate
+    out[:, -1] = (values[:, -1] - values[:, -2]) * rate
+    if values.shape[1] > 4:
+        near = out[:, 2:-2]
+        inner = near * (4 / 3) - (values[:, 4:] - values[:, :-4]) * (rate / 12)
+        np.copyto(near, inner, where=~np.isnan(inner))
+    return out
+
+
+def _runs(flags: np.ndarray) -> Iterator[tuple[int, int]]:
+    """(start, stop) of every run of True in a vector."""
+    edges = np.flatnonzero(np.diff(np.r_[False, flags, False]))
+    yield from zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True)

@@ -1,0 +1,89 @@
+"""A track: landmarks over time in the field frame, as read from a file, before any smoothing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from waxtwin.core.errors import TrackError
+from waxtwin.core.landmarks import INDEX, LANDMARKS
+
+MIN_FRAMES = 24
+MIN_SECONDS = 0.4
+_FAR = 60.0  # metres: rubber to plate is 18.4
+_LONG = 3.0  # metres: longer than any body
+
+
+@dataclass(frozen=True, slots=True)
+class Track:
+    """Landmarks in the field frame.
+
+    `times` (frames,) seconds, strictly increasing; `points` (frames, landmarks, 3) metres, NaN where missing,
+    whole axes NaN where a single camera cannot know them; `confidence` (frames, landmarks) 0 to 1.
+    """
+
+    times: np.ndarray
+    points: np.ndarray
+    confidence: np.ndarray
+
+    @property
+    def rate(self) -> float:
+        """Frames per second, from the median step."""
+        return float(1.0 / np.median(np.diff(self.times)))
+
+    @property
+    def axes(self) -> frozenset[str]:
+        """The axes that hold any value: all of "xyz", "xz" from the side, "yz" from the front."""
+        return frozenset(a for i, a in enumerate("xyz") if not np.isnan(self.points[..., i]).all())
+
+    def canonical(self, throws: str) -> Track:
+        """The track as a right-hander's: a left-hander's Y is negated (labels already say what a limb does)."""
+        if throws == "R":
+            return self
+        return replace(self, points=self.points * np.array([1.0, -1.0, 1.0]))
+
+    def missing(self) -> list[str]:
+        """Ids of landmarks without a single value."""
+        gone = np.isnan(self.points).all(axis=(0, 2))
+        return [name for name, flag in zip(LANDMARKS, gone, strict=True) if flag]
+
+
+def check_track(track: Track) -> None:
+    """Raise TrackError, in one plain sentence, when the track cannot be a delivery."""
+    times, points = track.times, track.points
+    if np.isnan(points).all():
+        raise TrackError("every landmark is missing")
+    if times.size < MIN_FRAMES:
+        raise TrackError(f"there are only {times.size} frames, and a delivery needs at least {MIN_FRAMES}")
+    if not np.isfinite(times).all():
+        raise TrackError("a time is missing or not a number")
+    steps = np.diff(times)
+    if (steps <= 0).any():
+        raise TrackError(f"times do not increase at row {int(np.argmax(steps <= 0)) + 2}")
+    if times[-1] - times[0] < MIN_SECONDS:
+        raise TrackError(f"it lasts {times[-1] - times[0]:.2f} s, and a delivery needs at least {MIN_SECONDS} s")
+    largest = np.nanmax(np.abs(points))
+    if np.isinf(points).any() or largest > _FAR:
+        raise TrackError(
+            f"a coordinate of {largest:.4g} m is farther than a pitcher can be; are these millimetres or pixels?"
+        )
+    spread = np.fmax.reduce(points, axis=1) - np.fmin.reduce(points, axis=1)
+    tall = np.nanmedian(spread)
+    if tall > _LONG or tall < 0.05:
+        raise TrackError(f"the body spans {tall:.3g} m, which no pitcher does; is the unit metres?")
+
+
+def estimate_height(track: Track) -> float | None:
+    """Standing height (m) guessed from the first third of the clip, or None when it cannot be seen.
+
+    The ears sit at 0.936 of standing height (Winter's anthropometric table).
+    """
+    third = slice(0, max(track.times.size // 3, 1))
+    z = track.points[third, :, 2]
+    head = z[:, INDEX["head"]]
+    feet = z[:, [INDEX["drive_heel"], INDEX["drive_toe"], INDEX["drive_ankle"]]]
+    if np.isnan(head).all() or np.isnan(feet).all():
+        return None
+    floor = np.nanmin(feet)
+    return float((np.nanmax(head) - floor) / 0.936)

@@ -1,0 +1,62 @@
+"""Landmark JSON: `{"version":1,"fps":..,"landmarks":[ids],"frames":[{"t":..,"points":[[x,y,z,c],..]}]}`."""
+
+from __future__ import annotations
+
+import json
+
+import numpy as np
+
+from waxtwin.core.landmarks import LANDMARKS
+from waxtwin.core.track import Track
+from waxtwin.formats.registry import RawTrack
+
+
+def read(text: str) -> RawTrack:
+    """Parse the document. Raises ValueError with the fault."""
+    try:
+        document = json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as fault:
+        where = f" at line {fault.lineno}" if isinstance(fault, json.JSONDecodeError) else ""
+        raise ValueError(f"it is not valid JSON{where}; is the file cut short?") from None
+    if not isinstance(document, dict) or "frames" not in document or "landmarks" not in document:
+        raise ValueError("it is JSON, but has no “landmarks” and “frames”")
+    if document.get("version", 1) != 1:
+        raise ValueError(f"its version is {document['version']!r}; this program reads version 1")
+    names, frames = document["landmarks"], document["frames"]
+    if not frames:
+        raise ValueError("it has no frames")
+    times = np.array([frame["t"] for frame in frames], float)
+    points = np.full((len(frames), len(names), 3), np.nan)
+    confidence = np.ones((len(frames), len(names)))
+    for k, frame in enumerate(frames):
+        if len(frame["points"]) != len(names):
+            raise ValueError(f"frame {k + 1} has {len(frame['points'])} points for {len(names)} landmarks")
+        for j, point in enumerate(frame["points"]):
+            if point is None:
+                continue
+            points[k, j] = [np.nan if v is None else float(v) for v in point[:3]]
+            if len(point) > 3 and point[3] is not None:
+                confidence[k, j] = float(point[3])
+    return RawTrack(
+        times,
+        {str(name): points[:, j] for j, name in enumerate(names)},
+        {str(name): confidence[:, j] for j, name in enumerate(names)},
+    )
+
+
+def write(track: Track) -> str:
+    """The document; missing coordinates are null."""
+    present = [(i, n) for i, n in enumerate(LANDMARKS) if not np.isnan(track.points[:, i]).all()]
+    frames = [
+        {
+            "t": round(float(time), 6),
+            "points": [
+                [*(None if np.isnan(v) else round(float(v), 5) for v in track.points[k, i]),
+                 round(float(track.confidence[k, i]), 3)]
+                for i, _ in present
+            ],
+        }
+        for k, time in enumerate(track.times)
+    ]  # fmt: skip
+    document = {"version": 1, "fps": round(track.rate, 4), "landmarks": [n for _, n in present], "frames": frames}
+    return json.dumps(document, separators=(",", ":"))

@@ -1,0 +1,87 @@
+"""TRC marker text: five header lines, then frame, time and x y z of every marker, tab-separated.
+
+The format names no axes. Files are written in the field frame (Z up); on reading, the axis along which the head is
+above the ankles is taken as up, and a note says so when it is not Z.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from waxtwin.core.landmarks import LANDMARKS
+from waxtwin.core.track import Track
+from waxtwin.formats.registry import RawTrack
+
+_UNITS = {"m": 1.0, "meters": 1.0, "metres": 1.0, "mm": 0.001, "millimeters": 0.001, "millimetres": 0.001,
+          "cm": 0.01}  # fmt: skip
+
+
+def read(text: str) -> RawTrack:
+    """Parse the markers. Raises ValueError with the fault."""
+    lines = [line.rstrip("\r") for line in text.split("\n")]
+    if not lines[0].startswith("PathFileType") or len(lines) < 6:
+        raise ValueError("it does not begin like a TRC file")
+    facts = dict(zip(lines[1].split("\t"), lines[2].split("\t"), strict=False))
+    unit = facts.get("Units", "mm").strip().lower()
+    if unit not in _UNITS:
+        raise ValueError(f"its unit “{unit[:20]}” is not known")
+    names = [name.strip() for name in lines[3].split("\t")[2:] if name.strip()]
+    if not names:
+        raise ValueError("it names no markers")
+    rows = []
+    for number, line in enumerate(lines[5:], start=6):
+        if not line.strip():
+            continue
+        cells = line.split("\t")
+        if len(cells) < 2 + 3 * len(names):
+            raise ValueError(f"line {number} is cut short")
+        rows.append([_number(cell, number) for cell in cells[1 : 2 + 3 * len(names)]])
+    if not rows:
+        raise ValueError("it has no frames")
+    table = np.array(rows, float)
+    points = table[:, 1:].reshape(len(rows), len(names), 3) * _UNITS[unit]
+    points, notes = _field_frame(points, names)
+    return RawTrack(table[:, 0], {name: points[:, j] for j, name in enumerate(names)}, {}, notes)
+
+
+def _number(cell: str, line: int) -> float:
+    cell = cell.strip()
+    if not cell:
+        return np.nan
+    try:
+        return float(cell)
+    except ValueError:
+        raise ValueError(f"line {line} has “{cell[:20]}” where a number belongs") from None
+
+
+def _field_frame(points: np.ndarray, names: list[str]) -> tuple[np.ndarray, tuple[str, ...]]:
+    """Turn Y-up points (X to the plate) into the field frame; anything else is left as it is."""
+    head = [j for j, n in enumerate(names) if n == "head"]
+    feet = [j for j, n in enumerate(names) if n.endswith("_ankle")]
+    if not head or not feet:
+        return points, ()
+    with np.errstate(all="ignore"):
+        body = np.nanmedian(points[:, head[0]] - np.nanmean(points[:, feet], axis=1), axis=0)
+    if np.isnan(body).any() or int(np.argmax(np.abs(body))) != 1:
+        return points, ()
+    turned = np.stack([points[..., 0], -points[..., 2], points[..., 1]], axis=-1)
+    return turned, ("The file's Y axis points up; it was turned into the field frame with X toward the plate.",)
+
+
+def write(track: Track) -> str:
+    """Markers in metres, field frame; missing coordinates are left empty."""
+    present = [(i, n) for i, n in enumerate(LANDMARKS) if not np.isnan(track.points[:, i]).all()]
+    rate, frames = f"{track.rate:.4f}", track.times.size
+    lines = [
+        "PathFileType\t4\t(X/Y/Z)\twaxtwin.trc",
+        "DataRate\tCameraRate\tNumFrames\tNumMarkers\tUnits\tOrigDataRate\tOrigDataStartFrame\tOrigNumFrames",
+        f"{rate}\t{rate}\t{frames}\t{len(present)}\tm\t{rate}\t1\t{frames}",
+        "Frame#\tTime\t" + "\t\t\t".join(n for _, n in present),
+        "\t\t" + "\t".join(f"X{j}\tY{j}\tZ{j}" for j in range(1, len(present) + 1)),
+    ]
+    for k, time in enumerate(track.times):
+        cells = [str(k + 1), f"{time:.6f}"]
+        for i, _ in present:
+            cells += ["" if np.isnan(v) else f"{v:.5f}" for v in track.points[k, i]]
+        lines.append("\t".join(cells))
+    return "\n".join(lines) + "\n"

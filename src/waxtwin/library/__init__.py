@@ -1,0 +1,1 @@
+"""Deliveries as a whole: track, sidecar and clips of one throw, and folders of them."""

@@ -1,0 +1,1 @@
+"""A simulated pitcher and simulated cameras: deliveries whose truth is known."""

@@ -1,0 +1,110 @@
+"""What can be chosen about a simulated delivery."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, fields, replace
+from typing import Any
+
+
+class ParameterError(ValueError):
+    """A parameter is unknown or outside what a body can do; the text is one plain sentence."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DeliveryParams:
+    """A pitcher's body, tempo and movement. Lengths in metres or fractions of height, angles in degrees."""
+
+    throws: str = "R"
+    height: float = 1.83
+    mass: float = 86.0
+    arm_scale: float = 1.0  # throwing and glove arm length against the usual proportion
+    leg_scale: float = 1.0
+    # tempo, seconds
+    lead_in: float = 0.40
+    first_move_to_lift: float = 0.80
+    lift_to_break: float = 0.13
+    lift_to_landing: float = 0.72
+    landing_to_release: float = 0.145
+    follow_through: float = 0.62
+    # legs and pelvis path
+    lift_height: float = 0.06  # lead knee above the pelvis at the top of the lift, x height
+    stride: float = 0.85  # lead ankle from the rubber at landing, x height
+    stride_offset: float = -0.04  # m, - closed side
+    foot_yaw: float = -12.0
+    load_knee: float = 52.0
+    shift_at_break: float = 0.085  # pelvis travel before the hands part, x height
+    pelvis_at_landing: float = 0.615  # share of the stride
+    pelvis_travel: float = 0.13  # landing to release, x height
+    knee_landing: float = 46.0
+    knee_release: float = 36.0
+    # rotations
+    lift_turn: float = -28.0
+    pelvis_landing: float = 34.0
+    peak_pelvis_turn: float = 620.0
+    pelvis_peak: float = 0.26  # instant of the peak, share of landing to release
+    trunk_landing: float = -14.0
+    peak_trunk_turn: float = 1090.0
+    trunk_peak: float = 0.50
+    # trunk lean
+    tilt_load: float = -4.0
+    tilt_landing: float = -3.0
+    tilt_release: float = 33.0
+    side_tilt_landing: float = 4.0
+    side_tilt_release: float = 24.0
+    # throwing arm
+    abduction_landing: float = 88.0
+    adduction_landing: float = -22.0
+    arm_up_landing: float = 58.0
+    elbow_landing: float = 92.0
+    layback: float = 176.0
+    elbow_release: float = 27.0
+    elbow_height_release: float = 0.0
+    peak_elbow_extension: float = 2050.0
+    peak_internal_rotation: float = 5600.0
+    ball_hand_ratio: float = 1.55
+    # ledger facts
+    pitch: str = "fastball"
+
+
+_RANGES: Mapping[str, tuple[float, float]] = {
+    "height": (1.2, 2.3), "mass": (30, 160), "arm_scale": (0.8, 1.25), "leg_scale": (0.85, 1.15),
+    "lead_in": (0.2, 3), "first_move_to_lift": (0.4, 2), "lift_to_break": (0.02, 0.4),
+    "lift_to_landing": (0.45, 1.4), "landing_to_release": (0.1, 0.25), "follow_through": (0.4, 1.5),
+    "lift_height": (-0.1, 0.16), "stride": (0.55, 1.0), "stride_offset": (-0.4, 0.4),
+    "foot_yaw": (-50, 40), "load_knee": (30, 75), "shift_at_break": (0, 0.16),
+    "pelvis_at_landing": (0.45, 0.68), "pelvis_travel": (0.02, 0.25),
+    "knee_landing": (20, 75), "knee_release": (8, 75),
+    "lift_turn": (-60, 10), "pelvis_landing": (-10, 70), "peak_pelvis_turn": (300, 900),
+    "pelvis_peak": (0.05, 0.7), "trunk_landing": (-40, 40), "peak_trunk_turn": (600, 1500),
+    "trunk_peak": (0.2, 0.8), "tilt_load": (-25, 20), "tilt_landing": (-25, 30), "tilt_release": (5, 55),
+    "side_tilt_landing": (-20, 30), "side_tilt_release": (-10, 50),
+    "abduction_landing": (50, 120), "adduction_landing": (-50, 20), "arm_up_landing": (-40, 110),
+    "elbow_landing": (40, 125), "layback": (140, 200), "elbow_release": (12, 50),
+    "elbow_height_release": (-25, 25),
+    "peak_elbow_extension": (1200, 3200), "peak_internal_rotation": (3500, 9500),
+    "ball_hand_ratio": (1.2, 1.9),
+}  # fmt: skip
+
+
+def params_from(values: Mapping[str, Any], base: DeliveryParams | None = None) -> DeliveryParams:
+    """Parameters from plain values laid over `base`.
+
+    Raises ParameterError naming the first unknown, non-numeric or impossible one.
+    """
+    known = {f.name for f in fields(DeliveryParams)}
+    for name, value in values.items():
+        if name not in known:
+            raise ParameterError(f"there is no parameter named {name!r}")
+        if name == "throws":
+            if value not in ("R", "L"):
+                raise ParameterError(f"throws must be R or L, not {value!r}")
+        elif name in _RANGES:
+            low, high = _RANGES[name]
+            number = isinstance(value, (int, float)) and not isinstance(value, bool)
+            if not number or not math.isfinite(value) or not low <= value <= high:
+                raise ParameterError(f"{name} must be a number from {low} to {high}, not {value!r}")
+        elif not isinstance(value, str):
+            raise ParameterError(f"{name} must be text, not {value!r}")
+    return replace(base or DeliveryParams(), **values)
