@@ -1,0 +1,1 @@
+"""The desktop: rooms, the seam, stages and plots. No arithmetic on motion happens here."""

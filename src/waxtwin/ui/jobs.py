@@ -1,0 +1,93 @@
+"""Long work off the interface thread: a generator whose yields are progress and places to stop.
+
+Inputs are gathered before, results applied after, both on the interface thread. A newer job of the same name
+cancels the older one, whose result is then never delivered.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from threading import Event
+
+from PySide6.QtCore import QObject, Signal
+
+from waxtwin.core.errors import WaxTwinError
+
+Steps = Iterator[object]
+
+
+class _Ticket:
+    def __init__(self, done: Callable[[object], None], failed: Callable[[str], None]) -> None:
+        self.stop = Event()
+        self.done, self.failed = done, failed
+
+
+class Jobs(QObject):
+    """Runs named jobs. A generator yields shares (float) and, when it has something to deliver, any other object."""
+
+    progressed = Signal(str, float)
+    ended = Signal(str)
+    _arrived = Signal(str, object, object)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = ThreadPoolExecutor(2, thread_name_prefix="waxtwin-job")
+        self._tickets: dict[str, _Ticket] = {}
+        self._arrived.connect(self._deliver)
+
+    def start(
+        self, name: str, work: Callable[[], Steps], done: Callable[[object], None], failed: Callable[[str], None]
+    ) -> None:
+        """Run `work()`; every delivered object goes to `done`, an expected fault's sentence to `failed`."""
+        self.cancel(name)
+        ticket = _Ticket(done, failed)
+        self._tickets[name] = ticket
+        self._pool.submit(self._run, name, work, ticket)
+
+    def cancel(self, name: str) -> None:
+        """Stop a job at its next yield; nothing more of it is delivered."""
+        ticket = self._tickets.pop(name, None)
+        if ticket is not None:
+            ticket.stop.set()
+            self.ended.emit(name)
+
+    @property
+    def busy(self) -> bool:
+        """Whether any job is under way."""
+        return bool(self._tickets)
+
+    def close(self) -> None:
+        """Cancel everything and wait for the threads."""
+        for name in list(self._tickets):
+            self.cancel(name)
+        self._pool.shutdown(wait=True, cancel_futures=True)
+
+    def _run(self, name: str, work: Callable[[], Steps], ticket: _Ticket) -> None:
+        try:
+            for step in work():
+                if ticket.stop.is_set():
+                    return
+                self._arrived.emit(name, ticket, step)
+        except WaxTwinError as fault:
+            self._arrived.emit(name, ticket, fault)
+        except Exception as fault:
+            # a fault of ours: told plainly, and the window lives on
+            self._arrived.emit(name, ticket, WaxTwinError(f"An internal fault stopped this work: {fault!r}"))
+        finally:
+            if not ticket.stop.is_set():
+                self._arrived.emit(name, ticket, None)
+
+    def _deliver(self, name: str, ticket: object, step: object) -> None:
+        assert isinstance(ticket, _Ticket)
+        if ticket.stop.is_set():
+            return
+        if step is None:
+            self._tickets.pop(name, None)
+            self.ended.emit(name)
+        elif isinstance(step, WaxTwinError):
+            ticket.failed(str(step))
+        elif isinstance(step, float):
+            self.progressed.emit(name, step)
+        else:
+            ticket.done(step)

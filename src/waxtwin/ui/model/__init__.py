@@ -1,0 +1,1 @@
+"""What the screens show, without Qt: the desk's state, wording and units."""

@@ -1,0 +1,240 @@
+"""The desk: the pair on it, the clock, the stop that is held, and how things are shown. Knows no Qt.
+
+Views are handed a desk and listen to topics; a topic is told only when something really changed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from waxtwin.core.alignment import Alignment, align
+from waxtwin.core.analysis import Analysis
+from waxtwin.core.contrast import Contrast
+from waxtwin.core.events import LANDING, ORDER
+from waxtwin.library.delivery import StoredDelivery
+
+SIDES = ("athlete", "twin")
+SHOWN = ("clip", "figure", "both")
+RATES = (1.0, 0.25, 0.125)
+VIEWS = {"side": (0.0, 4.0), "front": (90.0, 4.0), "rear": (-90.0, 8.0), "top": (0.0, 89.0)}
+
+
+@dataclass(frozen=True)
+class Display:
+    """How the pair is shown: what the stages hold, from where (degrees), with which helpers."""
+
+    shown: str = "both"
+    azimuth: float = 0.0
+    elevation: float = 4.0
+    gauges: bool = True
+    mirrored: bool = True
+    camera: str = "side"
+
+
+class Desk:
+    """State shared by every room. Times are seconds on the athlete's clock unless said otherwise.
+
+    Topics: `pair` other deliveries, `figures` recomputed results, `time`, `alignment`, `display`, `selection`,
+    `landing`, `units`, `play`.
+    """
+
+    def __init__(self) -> None:
+        self._listeners: list[Callable[[str], None]] = []
+        self.stored: dict[str, StoredDelivery] = {}
+        self.contrast: Contrast | None = None
+        self.mode = "one"
+        self.anchor = "release"
+        self.time = 0.0
+        self.stop: str | None = None
+        self._twin_held: float | None = None
+        self.display = Display()
+        self.selected: str | None = None
+        self.landing = "touch"
+        self.imperial = False
+        self.rate = 0.25
+        self.playing = 0
+        self._loop: tuple[float, float] | None = None
+        self._alignment: Alignment | None = None
+
+    def listen(self, listener: Callable[[str], None]) -> None:
+        """Call `listener(topic)` after every real change."""
+        self._listeners.append(listener)
+
+    def tell(self, topic: str) -> None:
+        """Tell every listener."""
+        for listener in list(self._listeners):
+            listener(topic)
+
+    # the pair ------------------------------------------------------------------------------------------------------
+    def set_pair(self, athlete: StoredDelivery, twin: StoredDelivery) -> None:
+        """Lay another pair on the desk; its results follow by `set_contrast`."""
+        self.stored = {"athlete": athlete, "twin": twin}
+        self.contrast = None
+        self._alignment = None
+        self.selected = None
+        self.playing, self._loop = 0, None
+        self.tell("pair")
+
+    def set_contrast(self, contrast: Contrast) -> None:
+        """Take results for the pair on the desk; the clock goes to landing the first time."""
+        first = self.contrast is None
+        self.contrast = contrast
+        self._alignment = None
+        self.tell("figures")
+        if first:
+            self.hold(LANDING[self.landing] if LANDING[self.landing] in self.stops() else self.first_stop())
+
+    def analysis(self, side: str) -> Analysis | None:
+        """The results of one side."""
+        if self.contrast is None:
+            return None
+        return self.contrast.athlete if side == "athlete" else self.contrast.twin
+
+    def stops(self) -> list[str]:
+        """Stops known on both sides, in order."""
+        a, b = self._event_times("athlete"), self._event_times("twin")
+        return [name for name in ORDER if name in a and name in b]
+
+    def first_stop(self) -> str | None:
+        stops = self.stops()
+        return stops[0] if stops else None
+
+    def _event_times(self, side: str) -> dict[str, float]:
+        analysis = self.analysis(side)
+        return {} if analysis is None else {name: e.time for name, e in analysis.events.items()}
+
+    # the clock -----------------------------------------------------------------------------------------------------
+    @property
+    def alignment(self) -> Alignment:
+        """How the twin's clock hangs on the athlete's."""
+        if self._alignment is None:
+            self._alignment = align(self._event_times("athlete"), self._event_times("twin"), self.mode, self.anchor)
+        return self._alignment
+
+    def time_of(self, side: str) -> float:
+        """The instant shown on a side, on that side's own clock."""
+        if side == "athlete":
+            return self.time
+        return self._twin_held if self._twin_held is not None else self.alignment.to_twin(self.time)
+
+    def span(self) -> tuple[float, float]:
+        """First and last instant that either side can show, on the athlete's clock."""
+        spans = []
+        for side in SIDES:
+            analysis = self.analysis(side)
+            if analysis is not None:
+                ends = analysis.motion.times[[0, -1]]
+                spans.append(ends if side == "athlete" else [self.alignment.to_athlete(float(t)) for t in ends])
+        if not spans:
+            return 0.0, 1.0
+        return float(min(s[0] for s in spans)), float(max(s[1] for s in spans))
+
+    def go(self, time: float) -> None:
+        """Move the clock; leaves a held stop."""
+        low, high = self.span()
+        time = float(np.clip(time, low, high))
+        if time == self.time and self._twin_held is None:
+            return
+        self.time, self._twin_held = time, None
+        self.stop = self._nearest_stop(time)
+        self.tell("time")
+
+    def step(self, frames: int) -> None:
+        """Move by frames of the athlete's track."""
+        analysis = self.analysis("athlete")
+        if analysis is not None:
+            rate = analysis.motion.rate
+            self.go((round(self.time * rate) + frames) / rate)
+
+    def hold(self, stop: str | None) -> None:
+        """Hold both sides at a stop; with one stop pulled tight, that stop becomes the anchor."""
+        if stop is None or stop not in self.stops():
+            return
+        if self.mode == "one" and self.anchor != stop:
+            self.anchor = stop
+            self._alignment = None
+            self.tell("alignment")
+        self.time = self._event_times("athlete")[stop]
+        exact = self._event_times("twin")[stop]
+        self._twin_held = None if abs(self.alignment.to_twin(self.time) - exact) < 1e-6 else exact
+        self.stop = stop
+        self.tell("time")
+
+    def pull(self, mode: str) -> None:
+        """Choose which stitches are pulled tight: "one", "all" or "clock"."""
+        if mode != self.mode:
+            self.mode, self._alignment, self._twin_held = mode, None, None
+            if mode == "one" and self.stop is not None:
+                self.anchor = self.stop
+            self.tell("alignment")
+            self.tell("time")
+
+    def phase(self) -> tuple[float, float]:
+        """The phase between stops that holds the clock, on the athlete's clock."""
+        times = self._event_times("athlete")
+        marks = [times[s] for s in self.stops()]
+        before = [m for m in marks if m <= self.time + 1e-6]
+        after = [m for m in marks if m > self.time + 1e-6]
+        low, high = self.span()
+        return (before[-1] if before else low), (after[0] if after else high)
+
+    def _nearest_stop(self, time: float) -> str | None:
+        times = self._event_times("athlete")
+        stops = self.stops()
+        return min(stops, key=lambda s: abs(times[s] - time)) if stops else None
+
+    # showing -------------------------------------------------------------------------------------------------------
+    def show(self, **changes: object) -> None:
+        """Change how the pair is shown."""
+        display = replace(self.display, **changes)  # type: ignore[arg-type]
+        if display != self.display:
+            self.display = display
+            self.tell("display")
+
+    def select(self, measure_id: str | None) -> None:
+        """Choose the measure whose gauge is lit."""
+        if measure_id != self.selected:
+            self.selected = measure_id
+            self.tell("selection")
+
+    def set_landing(self, landing: str) -> None:
+        """Choose which stop counts as landing for the pair; results must be recomputed."""
+        if landing != self.landing:
+            self.landing = landing
+            self.tell("landing")
+
+    def set_imperial(self, imperial: bool) -> None:
+        """Feet, inches and miles an hour, or metric."""
+        if imperial != self.imperial:
+            self.imperial = imperial
+            self.tell("units")
+
+    def play(self, direction: int) -> None:
+        """1 forward, -1 backward, 0 stands still."""
+        if direction != self.playing:
+            self.playing = direction
+            self.tell("play")
+
+    def set_rate(self, rate: float) -> None:
+        """Playing speed, 1 = real time."""
+        if rate != self.rate:
+            self.rate = rate
+            self.tell("play")
+
+    @property
+    def loop(self) -> bool:
+        """Whether playing stays within one phase."""
+        return self._loop is not None
+
+    def loop_span(self) -> tuple[float, float] | None:
+        """The phase that is looped, on the athlete's clock."""
+        return self._loop
+
+    def set_loop(self, loop: bool) -> None:
+        """Loop the phase that the clock is in now, or play through."""
+        if loop != self.loop:
+            self._loop = self.phase() if loop else None
+            self.tell("play")

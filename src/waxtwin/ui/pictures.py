@@ -1,0 +1,82 @@
+"""Pictures of every room, made from the demo by the real window without a display."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QSize
+from PySide6.QtWidgets import QApplication
+
+from waxtwin.core.errors import WaxTwinError
+from waxtwin.ui.app import application, open_window
+from waxtwin.ui.settings import Settings
+from waxtwin.ui.window import Window
+
+_PATIENCE = 60.0
+
+
+def render_rooms(demo: Path, out: Path) -> list[Path]:
+    """Write a PNG per room and state to `out`; returns the paths. Raises WaxTwinError when that cannot be done."""
+    try:
+        out.mkdir(parents=True, exist_ok=True)
+    except OSError as fault:
+        raise WaxTwinError(f"{out}: the folder cannot be made ({fault.strerror})") from None
+    application()
+    window = open_window(Settings())
+    window.resize(QSize(1280, 800))
+    window.show()
+    made: list[Path] = []
+
+    def shoot(name: str) -> None:
+        settle(window)
+        path = out / f"{name}.png"
+        if not window.grab().save(str(path)):
+            raise WaxTwinError(f"{path.name}: the picture cannot be written")
+        made.append(path)
+
+    shoot("bench-empty")
+    window.open_demo()
+    settle(window)
+    desk = window.desk
+    desk.show(shown="figure")
+    desk.select("landing_trunk_tilt")
+    shoot("pair")
+    desk.show(shown="clip")
+    desk.hold("release")
+    desk.select("release_trunk_tilt")
+    shoot("pair-clips")
+    desk.select(None)
+    desk.show(shown="figure", azimuth=0.0, elevation=89.0, camera="top")
+    desk.hold("foot_contact")
+    desk.pull("all")
+    desk.select("landing_separation")
+    shoot("pair-top")
+    window.go_to("Contrast")
+    shoot("contrast")
+    window.go_to("Gap")
+    shoot("gap")
+    window.go_to("Bench")
+    shoot("bench")
+    window.switch_theme()
+    window.go_to("Pair")
+    desk.pull("one")
+    desk.show(azimuth=0.0, elevation=4.0, camera="side", shown="both")
+    shoot("pair-dark")
+    window.close()
+    return made
+
+
+def settle(window: Window, until: Callable[[], bool] | None = None) -> None:
+    """Let jobs, clips and painting come to rest."""
+    end = time.monotonic() + _PATIENCE
+    quiet_since = time.monotonic()
+    while time.monotonic() < end:
+        QApplication.processEvents()
+        if window.jobs.busy or (until is not None and not until()):
+            quiet_since = time.monotonic()
+        elif time.monotonic() - quiet_since > 0.35:
+            return
+        time.sleep(0.005)
+    raise WaxTwinError("the demo did not come to rest in time")

@@ -1,0 +1,1 @@
+"""The rooms, in the order of the work."""

@@ -1,0 +1,247 @@
+"""The Contrast room: every measure by kind, with band and verdict, and curves over common time."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QPointF, QRectF, Qt
+from PySide6.QtGui import QFont, QPainter, QPen
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QHeaderView,
+    QSplitter,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from waxtwin.core.contrast import LEVEL, Row
+from waxtwin.core.measures.registry import KINDS
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.wording import figure, verdict
+from waxtwin.ui.theme import colour, font
+from waxtwin.ui.widgets import Choice, label
+
+Index = QModelIndex | QPersistentModelIndex
+_COLUMNS = ("Measure", "Athlete", "Twin", "± resolves", "Band", "Athlete stands")
+_BAND = 4
+
+
+class RowsModel(QAbstractTableModel):
+    """The pair's rows with a heading per kind: an item is a Row or a heading's text."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.items: list[Row | str] = []
+        self.kind = "all"
+        desk.listen(lambda topic: self.fill() if topic in ("pair", "figures", "units") else None)
+
+    def fill(self) -> None:
+        """Take the desk's rows again."""
+        self.beginResetModel()
+        self.items = []
+        if self.desk.contrast is not None:
+            for kind, name in KINDS.items():
+                rows = [row for row in self.desk.contrast.rows if row.measure.kind == kind]
+                if rows and self.kind in ("all", kind):
+                    self.items += [name, *rows]
+        self.endResetModel()
+
+    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(self.items)
+
+    def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        return len(_COLUMNS)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
+            return _COLUMNS[section]
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return _alignment(section)
+        return None
+
+    def flags(self, index: Index) -> Qt.ItemFlag:
+        if isinstance(self.items[index.row()], str):
+            return Qt.ItemFlag.ItemIsEnabled
+        return super().flags(index)
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        item = self.items[index.row()]
+        column = index.column()
+        if isinstance(item, str):
+            if role == Qt.ItemDataRole.DisplayRole and column == 0:
+                return item
+            if role == Qt.ItemDataRole.FontRole:
+                return font(1.5, QFont.Weight.Bold)
+            return None
+        if role == Qt.ItemDataRole.ForegroundRole:
+            return colour(_ink(item, column))
+        if role == Qt.ItemDataRole.FontRole and column == 5 and item.verdict != LEVEL:
+            return font(0, QFont.Weight.Bold)
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return _alignment(column)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return _tip(item)
+        if role != Qt.ItemDataRole.DisplayRole:
+            return None
+        unit, imperial = item.measure.unit, self.desk.imperial
+        if column == 0:
+            return item.measure.label + ("  (picture plane)" if item.planar else "")
+        if column in (1, 2):
+            return figure(item.athlete if column == 1 else item.twin, unit, imperial)
+        if column == 3:
+            return "" if item.resolution is None else figure(item.resolution, unit, imperial)
+        return verdict(item, imperial) if column == 5 else ""
+
+
+def _alignment(column: int) -> Qt.AlignmentFlag:
+    side = Qt.AlignmentFlag.AlignLeft if column in (0, _BAND) else Qt.AlignmentFlag.AlignRight
+    return side | Qt.AlignmentFlag.AlignVCenter
+
+
+def _ink(row: Row, column: int) -> str:
+    if row.difference is None and column != 0:
+        return "soft"
+    return {1: "athlete", 2: "twin", 3: "soft"}.get(column, "soft" if column == 5 and row.verdict == LEVEL else "ink")
+
+
+def _tip(row: Row) -> str:
+    lines = [f"{row.measure.text} ({row.measure.sign})"]
+    if row.reason:
+        lines.append(f"Not available: {row.reason}.")
+    if row.band:
+        lines.append(f"Band {row.band.low:g} to {row.band.high:g}, {row.band.population}; {row.band.source}.")
+    if row.measure.reference:
+        lines.append(row.measure.reference)
+    return "\n".join(lines)
+
+
+class BandDelegate(QStyledItemDelegate):
+    """A row's band as a small plot: the band, the athlete, the twin."""
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        super().paint(painter, option, index)
+        model = index.model()
+        assert isinstance(model, RowsModel)
+        row = model.items[index.row()]
+        if isinstance(row, str) or row.athlete is None or row.twin is None:
+            return
+        box = QRectF(option.rect).adjusted(8, 0, -8, 0)  # type: ignore[attr-defined]
+        ends = [row.athlete, row.twin, *((row.band.low, row.band.high) if row.band else ())]
+        low, high = min(ends), max(ends)
+        pad = 0.18 * (high - low) or 1.0
+        low, high = low - pad, high + pad
+
+        def x(value: float) -> float:
+            return box.left() + (value - low) / (high - low) * box.width()
+
+        y = box.center().y()
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(colour("hairline"), 1))
+        painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+        painter.setPen(Qt.PenStyle.NoPen)
+        if row.band:
+            painter.setBrush(colour("soft", 60))
+            painter.drawRoundedRect(QRectF(x(row.band.low), y - 5, x(row.band.high) - x(row.band.low), 10), 3, 3)
+        painter.setBrush(colour("twin"))
+        painter.drawRect(QRectF(x(row.twin) - 4, y - 4, 8, 8))
+        painter.setBrush(colour("athlete"))
+        painter.drawEllipse(QPointF(x(row.athlete), y), 5, 5)
+        painter.restore()
+
+
+class ContrastRoom(QWidget):
+    """Table on the left, curves on the right."""
+
+    title = "Contrast"
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        column = QVBoxLayout(self)
+        column.setContentsMargins(26, 18, 26, 14)
+        column.setSpacing(10)
+        top = QHBoxLayout()
+        top.addWidget(label("Contrast", role="title", grow=8))
+        self._count = label("", role="soft")
+        top.addSpacing(18)
+        top.addWidget(self._count, 1)
+        self._kind = Choice("", [("all", "all"), *((k, n.lower()) for k, n in KINDS.items())], self._choose_kind)
+        self._kind.set("all")
+        top.addWidget(self._kind)
+        column.addLayout(top)
+        self._legend = label("● athlete    ■ twin    ▬ band of high-level adult pitchers (to verify)", role="soft", grow=-1)
+        column.addWidget(self._legend)
+        self.model = RowsModel(desk)
+        self.table = QTableView()
+        self.table.setModel(self.model)
+        self.table.setItemDelegateForColumn(_BAND, BandDelegate(self.table))
+        self.table.setShowGrid(False)
+        self.table.setWordWrap(False)
+        self.table.verticalHeader().hide()
+        self.table.verticalHeader().setDefaultSectionSize(28)
+        self.table.setSelectionBehavior(QTableView.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QTableView.SelectionMode.SingleSelection)
+        self.table.setAccessibleName("measures")
+        header = self.table.horizontalHeader()
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for i, width in ((1, 78), (2, 78), (3, 82), (4, 96), (5, 124)):
+            header.setSectionResizeMode(i, QHeaderView.ResizeMode.Fixed)
+            header.resizeSection(i, width)
+        self.table.selectionModel().currentRowChanged.connect(self._row_chosen)
+        self.model.modelReset.connect(self._spread_headings)
+        self._split = QSplitter(Qt.Orientation.Horizontal)
+        self._split.setHandleWidth(14)
+        self._split.addWidget(self.table)
+        self._split.setChildrenCollapsible(False)
+        column.addWidget(self._split, 1)
+        self.curves: QWidget | None = None
+        desk.listen(self._told)
+        self.model.fill()
+        self._say()
+
+    def showEvent(self, event) -> None:  # noqa: ANN001
+        """Curves come with the first look: their library takes a while to load."""
+        super().showEvent(event)
+        if self.curves is None:
+            from waxtwin.ui.curves import Curves
+
+            self.curves = Curves(self.desk)
+            self._split.addWidget(self.curves)
+            self._split.setSizes([690, 450])
+
+    def _choose_kind(self, kind: str) -> None:
+        self.model.kind = kind
+        self.model.fill()
+
+    def _told(self, topic: str) -> None:
+        if topic in ("pair", "figures"):
+            self._say()
+
+    def _say(self) -> None:
+        contrast = self.desk.contrast
+        if contrast is None:
+            self._count.setText("Working…" if self.desk.stored else "Choose a pair on the Bench first.")
+            return
+        known = [row for row in contrast.rows if row.difference is not None]
+        if not contrast.athlete.resolved:
+            self._count.setText(f"{len(known)} measures; what they resolve is being worked out")
+            return
+        apart = sum(row.verdict != LEVEL for row in known)
+        self._count.setText(f"{apart} of {len(known)} measures differ by more than this footage resolves")
+
+    def _spread_headings(self) -> None:
+        self.table.clearSpans()
+        for i, item in enumerate(self.model.items):
+            if isinstance(item, str):
+                self.table.setSpan(i, 0, 1, len(_COLUMNS))
+                self.table.setRowHeight(i, 40)
+            else:
+                self.table.setRowHeight(i, 28)
+
+    def _row_chosen(self, current: QModelIndex) -> None:
+        item = self.model.items[current.row()] if current.isValid() else None
+        if isinstance(item, Row):
+            self.desk.select(item.measure.id)

@@ -1,0 +1,197 @@
+"""The Gap room: from the athlete's ball speed to the twin's as an account that adds up."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QFont, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from waxtwin.core.ledger import LINKS, Ledger, ledger
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.wording import converted, figure
+from waxtwin.ui.theme import colour, font
+from waxtwin.ui.widgets import Cautions, label
+
+_SAID = {
+    "size": "longer levers move faster at the same turn",
+    "tempo": "the whole throw is over sooner",
+    "pelvis": "how fast the hips travel, size and tempo taken out",
+    "shoulder": "what the trunk adds on top of the pelvis",
+    "elbow": "what the upper arm adds on top of the shoulder",
+    "wrist": "what the forearm adds on top of the elbow",
+    "hand": "what the hand adds on top of the wrist",
+    "ball": "how much of the hand's speed the ball leaves with",
+}
+
+
+class Account(QWidget):
+    """The ledger drawn as steps from the athlete's speed up to the twin's."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.ledger: Ledger | None = None
+        self.setMinimumHeight(360)
+        self.setAccessibleName("account of the gap")
+
+    def show_account(self, account: Ledger | None) -> None:
+        """Draw this account."""
+        self.ledger = account
+        self.setAccessibleDescription("" if account is None else account.sentence)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        account = self.ledger
+        if account is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        running = [account.athlete]
+        for link in account.links:
+            running.append(running[-1] + link.contribution)
+        low, high = min(running), max(running)
+        pad = max(0.12 * (high - low), 0.4)
+        low, high = low - pad, high + pad
+        left, right = 330.0, self.width() - 210.0
+        rows = len(account.links) + 2
+        step = min(self.height() / rows, 52.0)
+
+        def x(value: float) -> float:
+            return left + (value - low) / (high - low) * (right - left)
+
+        self._ends(painter, account, x, step)
+        top = step
+        for link, start, stop in zip(account.links, running, running[1:], strict=False):
+            broken = link.id == account.broken_at
+            level = link.resolution is not None and abs(link.contribution) <= link.resolution
+            painter.setFont(font(0.5, QFont.Weight.Bold if broken else QFont.Weight.DemiBold))
+            painter.setPen(colour("thread" if broken else "ink"))
+            painter.drawText(QRectF(10, top, 120, step), Qt.AlignmentFlag.AlignVCenter, LINKS[link.id])
+            painter.setFont(font(-1))
+            painter.setPen(colour("soft"))
+            painter.drawText(
+                QRectF(112, top, left - 130, step),
+                Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, _SAID[link.id],
+            )  # fmt: skip
+            self._bar(painter, x(start), x(stop), top, step, broken=broken, level=level)
+            self._spread(painter, x, stop, link.resolution, top + step / 2)
+            self._figures(painter, link.contribution, link.resolution, link.ratio, right, top, step, level=level)
+            top += step
+        painter.end()
+
+    def _ends(self, painter: QPainter, account: Ledger, x, step: float) -> None:  # noqa: ANN001
+        """The athlete's line above and the twin's below."""
+        bottom = step * (len(account.links) + 1)
+        for name, value, top in (("athlete", account.athlete, 0.0), ("twin", account.twin, bottom)):
+            painter.setPen(QPen(colour(name, 150), 1, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(x(value), step * 0.75), QPointF(x(value), bottom + step * 0.25))
+            painter.setPen(colour(name))
+            painter.setFont(font(2, QFont.Weight.Bold))
+            stored = self.desk.stored[name]
+            text = figure(value, "m/s", self.desk.imperial)
+            painter.drawText(QRectF(10, top, 300, step), Qt.AlignmentFlag.AlignVCenter, stored.title)
+            painter.drawText(QRectF(x(value) - 90, top, 180, step), Qt.AlignmentFlag.AlignCenter, text)
+
+    def _bar(
+        self, painter: QPainter, a: float, b: float, top: float, step: float, *, broken: bool, level: bool
+    ) -> None:
+        painter.setPen(Qt.PenStyle.NoPen)
+        loses = b >= a
+        fill = colour("thread") if broken else colour("athlete" if loses else "twin", 90 if level else 210)
+        painter.setBrush(fill)
+        rect = QRectF(min(a, b), top + step * 0.26, max(abs(b - a), 2), step * 0.48)
+        painter.drawRoundedRect(rect, 3, 3)
+        painter.setPen(QPen(colour("hairline"), 1))
+        painter.drawLine(QPointF(b, top + step * 0.74), QPointF(b, top + step * 1.26))
+
+    def _spread(self, painter: QPainter, x, end: float, resolution: float | None, y: float) -> None:  # noqa: ANN001
+        if not resolution:
+            return
+        painter.setPen(QPen(colour("ink", 150), 1.4))
+        a, b = x(end - resolution), x(end + resolution)
+        painter.drawLine(QPointF(a, y), QPointF(b, y))
+        for edge in (a, b):
+            painter.drawLine(QPointF(edge, y - 4), QPointF(edge, y + 4))
+
+    def _figures(
+        self, painter: QPainter, value: float, resolution: float | None, ratio: float | None, right: float,
+        top: float, step: float, *, level: bool,
+    ) -> None:  # fmt: skip
+        imperial = self.desk.imperial
+        painter.setFont(font(0, QFont.Weight.Normal if level else QFont.Weight.Bold))
+        painter.setPen(colour("soft" if level else "ink"))
+        number, _, digits = converted(value, "m/s", imperial)
+        text = f"{number:+.{digits}f}".replace("-", "−")
+        if resolution:
+            text += f"  ± {converted(resolution, 'm/s', imperial)[0]:.{digits}f}"
+        painter.drawText(QRectF(right + 14, top, 130, step), Qt.AlignmentFlag.AlignVCenter, text)
+        if ratio is not None:
+            painter.setFont(font(-1))
+            painter.setPen(colour("soft"))
+            painter.drawText(
+                QRectF(right + 134, top, 70, step), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+                f"{ratio:.0%}",
+            )  # fmt: skip
+
+
+class GapRoom(QWidget):
+    """The account by link, the break in one sentence, and what kind of statement this is."""
+
+    title = "Gap"
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        column = QVBoxLayout(self)
+        column.setContentsMargins(26, 18, 26, 18)
+        column.setSpacing(8)
+        self._title = label("Gap", role="title", grow=8)
+        self.sentence = label("", role="thread", grow=4, bold=True)
+        self.sentence.setWordWrap(True)
+        self._hint = label("", role="soft")
+        self._hint.setWordWrap(True)
+        self.account = Account(desk)
+        self._method = label(
+            "This is bookkeeping along a list of peak speeds at different instants, not energy handed on. Bars to the "
+            "right are speed that the athlete loses against the twin at that link; bars to the left are speed gained. "
+            "The lines are what this footage can resolve; the last column is the athlete's share of the twin's speed "
+            "so far.",
+            role="soft", grow=-0.5,
+        )  # fmt: skip
+        self._method.setWordWrap(True)
+        for widget in (self._title, self.sentence, self._hint):
+            column.addWidget(widget)
+        column.addWidget(self.account, 1)
+        column.addWidget(self._method)
+        column.addWidget(Cautions())
+        desk.listen(lambda topic: self._fill() if topic in ("pair", "figures", "units") else None)
+        self._fill()
+
+    def _fill(self) -> None:
+        contrast = self.desk.contrast
+        account = ledger(contrast.athlete, contrast.twin) if contrast else None
+        self.account.show_account(account)
+        self._method.setVisible(account is not None)
+        if account is None:
+            self.sentence.setText("")
+            words = "Choose a pair on the Bench first; the demo has one."
+            if self.desk.stored:
+                words = "Working…"
+            if contrast:
+                words = "A speed along the chain is missing on one side, so the gap cannot be shared out."
+            self._hint.setText(words)
+            return
+        gap = figure(account.gap, "m/s", self.desk.imperial, signed=True)
+        what = "ball speed" if account.basis == "ball" else "hand speed (a ball speed is missing)"
+        self.sentence.setText(self._in_units(account))
+        self._hint.setText(f"{gap} of {what} from the athlete to the twin, shared out link by link.")
+
+    def _in_units(self, account: Ledger) -> str:
+        if not self.desk.imperial:
+            return account.sentence
+        import re
+
+        def swap(found: re.Match[str]) -> str:
+            return figure(float(found.group(1)), "m/s", True)
+
+        return re.sub(r"(\d+\.\d) m/s", swap, account.sentence)

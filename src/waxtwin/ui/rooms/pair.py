@@ -1,0 +1,369 @@
+"""The Pair room: two stages, the seam, and the measures that matter at the stop."""
+
+from __future__ import annotations
+
+import time as clock
+
+from PySide6.QtCore import QRectF, QSize, Qt, QTimer
+from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
+
+from waxtwin.core.contrast import LEVEL, UNAVAILABLE, Row
+from waxtwin.core.events import EVENTS
+from waxtwin.ui.model.desk import RATES, VIEWS, Desk
+from waxtwin.ui.model.wording import figure, height, rows_at, speed, verdict
+from waxtwin.ui.seam import Seam
+from waxtwin.ui.stage import Stage
+from waxtwin.ui.theme import colour, font
+from waxtwin.ui.widgets import Choice, label
+
+_TICK_MS = 16
+
+
+class PairHeader(QWidget):
+    """Who is on the stages, and the ball speed between them."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 6, 0, 6)
+        self._names, self._facts = {}, {}
+        for side in ("athlete", "twin"):
+            column = QVBoxLayout()
+            column.setSpacing(0)
+            self._names[side] = label(side=side, grow=3, bold=True)
+            self._facts[side] = label(role="soft", grow=-0.5)
+            column.addWidget(self._names[side])
+            column.addWidget(self._facts[side])
+            row.addLayout(column, 10)
+        column = QVBoxLayout()
+        column.setSpacing(0)
+        self._gap = label(role="thread", grow=5, bold=True)
+        self._between = label(role="soft", grow=-0.5)
+        for widget in (self._gap, self._between):
+            widget.setAlignment(Qt.AlignmentFlag.AlignRight)
+            column.addWidget(widget)
+        row.addLayout(column, 7)
+        desk.listen(self._told)
+        self._fill()
+
+    def _told(self, topic: str) -> None:
+        if topic in ("pair", "units", "figures"):
+            self._fill()
+
+    def _fill(self) -> None:
+        balls = []
+        for side in ("athlete", "twin"):
+            stored = self.desk.stored.get(side)
+            if stored is None:
+                self._names[side].setText(f"No {side} chosen")
+                self._facts[side].setText("")
+                continue
+            who, d = stored.sidecar.athlete, stored.delivery
+            balls.append(d.ball_speed)
+            facts = [
+                "right-handed" if d.throws == "R" else "left-handed",
+                height(who.height_m, self.desk.imperial),
+                stored.sidecar.pitch or "pitch not noted",
+                speed(d.ball_speed, self.desk.imperial),
+            ]
+            self._names[side].setText(stored.title)
+            self._facts[side].setText("  ·  ".join(facts))
+        known = len(balls) == 2 and None not in balls
+        gap = balls[1] - balls[0] if known else None
+        self._gap.setText(figure(gap, "m/s", self.desk.imperial) if known else "")
+        self._between.setText("ball speed between them" if known else "")
+
+
+class MeasureRow(QWidget):
+    """One measure at the stop: athlete, twin, difference, verdict. Hover or choose it to light its gauge."""
+
+    def __init__(self, desk: Desk, row: Row) -> None:
+        super().__init__()
+        self.desk, self.row = desk, row
+        self.setFixedHeight(50)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(row.measure.label)
+        tip = f"{row.measure.label}: {row.measure.text} ({row.measure.sign})"
+        if row.resolution is not None:
+            tip += f"\nThis footage resolves {figure(row.resolution, row.measure.unit, desk.imperial)}."
+        if row.reason:
+            tip += f"\nNot available: {row.reason}."
+        if row.planar:
+            tip += "\nSeen in the picture plane only."
+        self.setToolTip(tip)
+
+    def sizeHint(self) -> QSize:
+        return QSize(240, 50)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        row, imperial = self.row, self.desk.imperial
+        chosen = self.desk.selected == row.measure.id
+        if chosen:
+            painter.fillRect(self.rect(), colour("rail"))
+            painter.fillRect(QRectF(0, 0, 3, self.height()), colour("thread"))
+        painter.setPen(QPen(colour("hairline"), 1))
+        painter.drawLine(8, self.height() - 1, self.width() - 4, self.height() - 1)
+        left, w = 10.0, self.width() - 14.0
+        painter.setFont(font(-0.5, QFont.Weight.DemiBold))
+        painter.setPen(colour("ink" if row.difference is not None else "soft"))
+        name = painter.fontMetrics().elidedText(row.measure.label, Qt.TextElideMode.ElideRight, int(w))
+        painter.drawText(QRectF(left, 5, w, 19), Qt.AlignmentFlag.AlignVCenter, name)
+        middle = Qt.AlignmentFlag.AlignVCenter
+        y, h = 24.0, 20.0
+        if row.difference is None:
+            painter.setFont(font(-1))
+            reason = painter.fontMetrics().elidedText(row.reason or "", Qt.TextElideMode.ElideRight, int(w))
+            painter.drawText(QRectF(left, y, w, h), middle, reason)
+            return
+        painter.setFont(font(0))
+        painter.setPen(colour("athlete"))
+        painter.drawText(QRectF(left, y, 72, h), middle, figure(row.athlete, row.measure.unit, imperial))
+        painter.setPen(colour("twin"))
+        painter.drawText(QRectF(left + 74, y, 72, h), middle, figure(row.twin, row.measure.unit, imperial))
+        level = row.verdict in (LEVEL, UNAVAILABLE)
+        painter.setFont(font(0, QFont.Weight.Normal if level else QFont.Weight.Bold))
+        painter.setPen(colour("soft" if level else "ink"))
+        painter.drawText(
+            QRectF(left + 140, y, w - 142, h), middle | Qt.AlignmentFlag.AlignRight, verdict(row, imperial)
+        )
+        if self.hasFocus():
+            painter.setPen(QPen(colour("thread"), 1))
+            painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.choose()
+
+    def choose(self) -> None:
+        """Light this measure's gauge, or put it out again."""
+        self.desk.select(None if self.desk.selected == self.row.measure.id else self.row.measure.id)
+
+
+class StopPanel(QWidget):
+    """The measures read at the current stop, those that differ most first."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self._shown: object = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 0, 0, 0)
+        column.setSpacing(2)
+        self._title = label("At this stop", role="title", grow=1.5)
+        self._hint = label("", role="soft", grow=-1)
+        self._hint.setWordWrap(True)
+        column.addWidget(self._title)
+        column.addWidget(self._hint)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setFrameShape(QScrollArea.Shape.NoFrame)
+        column.addWidget(self._scroll, 1)
+        desk.listen(self._told)
+
+    def rows(self) -> list[MeasureRow]:
+        """The rows on show."""
+        inner = self._scroll.widget()
+        return inner.findChildren(MeasureRow) if inner else []
+
+    def _told(self, topic: str) -> None:
+        if topic == "selection":
+            for row in self.rows():
+                row.update()
+        elif topic in ("pair", "figures", "units", "time", "landing"):
+            self._fill(topic)
+
+    def _fill(self, topic: str) -> None:
+        contrast, stop = self.desk.contrast, self.desk.stop
+        state = (id(contrast), stop, self.desk.imperial)
+        if state == self._shown:
+            return
+        self._shown = state
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 4, 0)
+        column.setSpacing(0)
+        rows = rows_at(contrast.rows, stop, self.desk.landing) if contrast and stop else []
+        for row in rows:
+            column.addWidget(MeasureRow(self.desk, row))
+        column.addStretch(1)
+        self._scroll.setWidget(inner)
+        self._title.setText(EVENTS[stop].label if stop else "At this stop")
+        if contrast is None:
+            self._hint.setText("Working…" if self.desk.stored else "Choose a pair on the Bench.")
+        elif not contrast.athlete.resolved:
+            self._hint.setText("First figures; what they resolve is being worked out.")
+        elif not rows:
+            self._hint.setText("No measure is read at this stop.")
+        else:
+            self._hint.setText("athlete · twin · where the athlete stands")
+
+
+class PairRoom(QWidget):
+    """The heart: stages above, seam and controls below, figures beside."""
+
+    title = "Pair"
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.seam = Seam(desk)
+        self.stages = {side: Stage(desk, side) for side in ("athlete", "twin")}
+        self.panel = StopPanel(desk)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 4, 14, 8)
+        column.setSpacing(6)
+        column.addWidget(PairHeader(desk))
+        upper = QHBoxLayout()
+        upper.setSpacing(4)
+        for stage in self.stages.values():
+            upper.addWidget(stage, 10)
+        upper.addWidget(self.panel, 7)
+        column.addLayout(upper, 1)
+        column.addWidget(self.seam)
+        column.addLayout(self._first_row())
+        column.addLayout(self._second_row())
+        self._timer = QTimer(self)
+        self._timer.setInterval(_TICK_MS)
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self._timer.timeout.connect(self._tick)
+        self._ticked = 0.0
+        desk.listen(self._told)
+        self._sync()
+
+    def _first_row(self) -> QHBoxLayout:
+        desk = self.desk
+        row = QHBoxLayout()
+        row.setSpacing(14)
+        self._pull = Choice("Pull tight", [("one", "one stop"), ("all", "all stops"), ("clock", "clock")], desk.pull)
+        self._landing = Choice(
+            "Landing", [("touch", "first touch"), ("plant", "full weight")], desk.set_landing
+        )
+        self._play = {}
+        buttons = QHBoxLayout()
+        buttons.setSpacing(3)
+        for key, text, tip in (
+            ("back8", "−8", "Back eight frames (Shift+,)"), ("back", "−1", "Back one frame (,)"),
+            ("reverse", "◂ play", "Play backwards"), ("forward", "play ▸", "Play (Space)"),
+            ("next", "+1", "On one frame (.)"), ("next8", "+8", "On eight frames (Shift+.)"),
+        ):  # fmt: skip
+            button = QToolButton()
+            button.setText(text)
+            button.setToolTip(tip)
+            button.setAccessibleName(tip)
+            button.clicked.connect(lambda _=False, key=key: self._pressed(key))
+            button.setCheckable(key in ("reverse", "forward"))
+            self._play[key] = button
+            buttons.addWidget(button)
+        self._rate = Choice(
+            "", [("1.0", "1×"), ("0.25", "¼"), ("0.125", "⅛")], lambda k: desk.set_rate(float(k))
+        )
+        self._loop = QToolButton()
+        self._loop.setText("loop phase")
+        self._loop.setCheckable(True)
+        self._loop.clicked.connect(lambda on: desk.set_loop(on))
+        row.addWidget(self._pull)
+        row.addStretch(1)
+        row.addLayout(buttons)
+        row.addWidget(self._rate)
+        row.addWidget(self._loop)
+        row.addStretch(1)
+        row.addWidget(self._landing)
+        return row
+
+    def _second_row(self) -> QHBoxLayout:
+        desk = self.desk
+        row = QHBoxLayout()
+        row.setSpacing(14)
+        self._shown = Choice(
+            "Show", [("clip", "clip"), ("figure", "wax figure"), ("both", "both")], lambda k: desk.show(shown=k)
+        )
+        self._view = Choice("From", [(k, k) for k in VIEWS], self._look_from)
+        self._gauges = QToolButton()
+        self._gauges.setText("gauges")
+        self._gauges.setCheckable(True)
+        self._gauges.clicked.connect(lambda on: desk.show(gauges=on))
+        self._mirror = QToolButton()
+        self._mirror.setText("mirror left-handers")
+        self._mirror.setCheckable(True)
+        self._mirror.clicked.connect(lambda on: desk.show(mirrored=on))
+        self._offset = label(role="soft", grow=-0.5)
+        row.addWidget(self._shown)
+        row.addWidget(self._view)
+        row.addWidget(self._gauges)
+        row.addWidget(self._mirror)
+        row.addStretch(1)
+        row.addWidget(self._offset)
+        return row
+
+    def _look_from(self, view: str) -> None:
+        azimuth, elevation = VIEWS[view]
+        shown = "figure" if view == "top" else self.desk.display.shown
+        self.desk.show(azimuth=azimuth, elevation=elevation, camera=view, shown=shown)
+
+    def _pressed(self, key: str) -> None:
+        steps = {"back8": -8, "back": -1, "next": 1, "next8": 8}
+        if key in steps:
+            self.desk.play(0)
+            self.desk.step(steps[key])
+        else:
+            way = 1 if key == "forward" else -1
+            self.desk.play(0 if self.desk.playing == way else way)
+            self._sync()
+
+    def _told(self, topic: str) -> None:
+        if topic in ("play", "alignment", "display", "landing", "pair"):
+            self._sync()
+        if topic in ("time", "alignment", "figures", "pair"):
+            self._say_offset()
+        if topic == "play":
+            self._ticked = clock.perf_counter()
+            if self.desk.playing and self.desk.contrast is not None:
+                self._timer.start()
+            else:
+                self._timer.stop()
+
+    def _sync(self) -> None:
+        desk = self.desk
+        self._pull.set(desk.mode)
+        self._landing.set(desk.landing)
+        self._rate.set(str(desk.rate) if desk.rate in RATES else "")
+        self._shown.set(desk.display.shown)
+        self._view.set(desk.display.camera)
+        self._gauges.setChecked(desk.display.gauges)
+        self._mirror.setChecked(desk.display.mirrored)
+        self._loop.setChecked(desk.loop)
+        self._play["forward"].setChecked(desk.playing == 1)
+        self._play["reverse"].setChecked(desk.playing == -1)
+
+    def _say_offset(self) -> None:
+        desk = self.desk
+        twin = desk.analysis("twin")
+        if twin is None:
+            self._offset.setText("")
+            return
+        off = desk.time_of("twin") - desk.time
+        frames = off * twin.motion.rate
+        text = f"twin's clock {off * 1000:+.0f} ms, {frames:+.0f} frames".replace("-", "−")
+        self._offset.setText(text)
+
+    def _tick(self) -> None:
+        desk = self.desk
+        now = clock.perf_counter()
+        moved = (now - self._ticked) * desk.rate * desk.playing
+        self._ticked = now
+        low, high = desk.loop_span() or desk.span()
+        time = desk.time + moved
+        if time >= high or time <= low:
+            time = low + 1e-4 if desk.playing > 0 else high - 1e-4
+        desk.go(time)
+
+    def close_clips(self) -> None:
+        """Let go of clips and stop playing."""
+        self._timer.stop()
+        for stage in self.stages.values():
+            stage.close_clip()

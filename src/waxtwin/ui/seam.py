@@ -1,0 +1,332 @@
+"""The seam: two time rails held together by stitches, the one control for time.
+
+Scrub on it, click a stitch to hold both sides at that stop, drag a stitch's end to correct an event.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from waxtwin.core.events import EVENTS, LANDING, ORDER
+from waxtwin.ui.model.desk import SIDES, Desk
+from waxtwin.ui.model.wording import key_of
+from waxtwin.ui.theme import AMBER, TEAL, colour, font, side_colour
+
+_LENS = 0.46  # share of the width that the throw itself gets: it is a tenth of the time and half of the work
+_MARGIN = 26
+_RAIL = 16
+_GRAB = 9
+_PHASES = (("peak_knee", "hand_break"), ("hand_break", "landing"), ("landing", "release"))
+
+
+@dataclass
+class _Drag:
+    side: str
+    stop: str
+    time: float
+
+
+class Seam(QWidget):
+    """Two rails, athlete above and twin below. `corrected(side, stop, seconds)` when a stitch's end was dragged."""
+
+    corrected = Signal(str, str, float)
+
+    def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self._drag: _Drag | None = None
+        self._scrubbing = False
+        self._over: tuple[str, str] | None = None
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumHeight(158)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("seam")
+        desk.listen(self._told)
+
+    def _told(self, topic: str) -> None:
+        if topic in ("pair", "figures", "time", "alignment", "landing"):
+            self.update()
+
+    # geometry ------------------------------------------------------------------------------------------------------
+    def _knots(self) -> tuple[np.ndarray, np.ndarray]:
+        """Times on the athlete's clock and their x: the stretch around the throw is widened."""
+        low, high = self.desk.span()
+        analysis = self.desk.analysis("athlete")
+        left, right = _MARGIN, self.width() - _MARGIN
+        if analysis is None or not {"foot_contact", "release"} <= set(analysis.events):
+            return np.array([low, high]), np.array([left, right], float)
+        start = max(analysis.events["foot_contact"].time - 0.06, low + 0.01)
+        stop = min(analysis.events["release"].time + 0.09, high - 0.01)
+        width = right - left
+        before = (1 - _LENS) * (start - low) / max((start - low) + (high - stop), 1e-6)
+        x = left + width * np.array([0.0, before, before + _LENS, 1.0])
+        return np.array([low, start, stop, high]), x
+
+    def x_of(self, time: float) -> float:
+        """Where an instant of the athlete's clock lies, in pixels."""
+        t, x = self._knots()
+        return float(np.interp(time, t, x))
+
+    def time_at(self, x: float) -> float:
+        """The instant of the athlete's clock at a pixel."""
+        t, at = self._knots()
+        return float(np.interp(x, at, t))
+
+    def event_x(self, side: str, stop: str) -> float:
+        """Where a stop's stitch ends on a rail, in pixels."""
+        time = self._event_time(side, stop)
+        return self.x_of(time if side == "athlete" else self.desk.alignment.to_athlete(time))
+
+    def rail_y(self, side: str) -> float:
+        """The middle of a rail, in pixels."""
+        return 58.0 if side == "athlete" else self.height() - 40.0
+
+    def _event_time(self, side: str, stop: str) -> float:
+        if self._drag is not None and (self._drag.side, self._drag.stop) == (side, stop):
+            return self._drag.time
+        analysis = self.desk.analysis(side)
+        assert analysis is not None
+        return analysis.events[stop].time
+
+    # painting ------------------------------------------------------------------------------------------------------
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), colour("paper"))
+        if self.desk.contrast is None:
+            painter.setPen(colour("soft"))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The seam appears when a pair is on the desk.")
+            return
+        for side in SIDES:
+            self._paint_rail(painter, side)
+        for stop in self.desk.stops():
+            self._paint_stitch(painter, stop)
+        self._paint_labels(painter)
+        self._paint_phases(painter)
+        self._paint_playhead(painter)
+        if self.hasFocus():
+            painter.setPen(QPen(colour("thread", 110), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
+
+    def _paint_rail(self, painter: QPainter, side: str) -> None:
+        analysis = self.desk.analysis(side)
+        assert analysis is not None
+        y = self.rail_y(side)
+        ends = [float(t) for t in analysis.motion.times[[0, -1]]]
+        if side == "twin":
+            ends = [self.desk.alignment.to_athlete(t) for t in ends]
+        x0, x1 = self.x_of(ends[0]), self.x_of(ends[1])
+        tint = QColor(AMBER if side == "athlete" else TEAL)
+        tint.setAlpha(46)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(tint)
+        painter.drawRoundedRect(QRectF(x0, y - _RAIL / 2, x1 - x0, _RAIL), _RAIL / 2, _RAIL / 2)
+        # every second phase a little deeper, so that phases read as such
+        tint.setAlpha(40)
+        painter.setBrush(tint)
+        marks = [self.event_x(side, s) for s in self.desk.stops()]
+        for a, b in list(zip(marks, marks[1:], strict=False))[::2]:
+            if b > a:
+                painter.drawRect(QRectF(a, y - _RAIL / 2, b - a, _RAIL))
+        # ticks every 50 ms show where time is widened
+        ink = colour("ink", 46)
+        painter.setPen(QPen(ink, 1))
+        clock = np.arange(np.ceil(ends[0] / 0.05) * 0.05, ends[1], 0.05)
+        for t in clock:
+            x = self.x_of(float(t))
+            painter.drawLine(QPointF(x, y + _RAIL / 2 - 3), QPointF(x, y + _RAIL / 2))
+
+    def _paint_stitch(self, painter: QPainter, stop: str) -> None:
+        xa, xt = self.event_x("athlete", stop), self.event_x("twin", stop)
+        ya, yt = self.rail_y("athlete"), self.rail_y("twin")
+        held = stop == self.desk.stop
+        thread = colour("thread")
+        path = QPainterPath(QPointF(xa, ya))
+        middle = (ya + yt) / 2
+        path.cubicTo(QPointF(xa, middle), QPointF(xt, middle), QPointF(xt, yt))
+        pen = QPen(thread, 3.0 if held else 1.8)
+        if not held:
+            pen.setDashPattern([4.5, 2.6])
+        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(path)
+        for side, x, y in (("athlete", xa, ya), ("twin", xt, yt)):
+            analysis = self.desk.analysis(side)
+            assert analysis is not None
+            event = analysis.events[stop]
+            self._paint_interval(painter, side, event.time, event.interval / 1000, y)
+            by_hand = event.source != "detected"
+            radius = 6.5 if (side, stop) == self._over or held else 5.0
+            painter.setPen(QPen(thread, 2))
+            painter.setBrush(thread if by_hand else colour("panel"))
+            painter.drawEllipse(QPointF(x, y), radius, radius)
+
+    def _paint_interval(self, painter: QPainter, side: str, time: float, spread: float, y: float) -> None:
+        low, high = time - spread, time + spread
+        if side == "twin":
+            low, high = self.desk.alignment.to_athlete(low), self.desk.alignment.to_athlete(high)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour("thread", 60))
+        painter.drawRoundedRect(QRectF(self.x_of(low), y - 3.5, self.x_of(high) - self.x_of(low), 7), 3, 3)
+
+    def _paint_labels(self, painter: QPainter) -> None:
+        """Stop names above the athlete's rail, in two rows where they would touch."""
+        ends = [-1e9, -1e9]
+        y = self.rail_y("athlete")
+        for stop in self.desk.stops():
+            held = stop == self.desk.stop
+            painter.setFont(font(-1.0, QFont.Weight.Bold if held else QFont.Weight.Normal))
+            text = f"{key_of(stop)} {EVENTS[stop].short}"
+            width = painter.fontMetrics().horizontalAdvance(text)
+            x = min(max(self.event_x("athlete", stop) - width / 2, 4.0), self.width() - width - 4.0)
+            row = 0 if x > ends[0] + 8 else 1
+            ends[row] = x + width
+            top = y - 31 - 17 * row
+            painter.setPen(colour("thread" if held else "soft"))
+            painter.drawText(QRectF(x, top, width + 2, 17), Qt.AlignmentFlag.AlignVCenter, text)
+            if row:
+                painter.setPen(QPen(colour("hairline"), 1))
+                at = self.event_x("athlete", stop)
+                painter.drawLine(QPointF(at, top + 17), QPointF(at, y - 10))
+
+    def _paint_phases(self, painter: QPainter) -> None:
+        """Under the twin's rail: how much longer or shorter the athlete takes for the phases that matter."""
+        y = self.rail_y("twin") + 13
+        painter.setFont(font(-1.0))
+        landing = LANDING[self.desk.landing]
+        for first, last in _PHASES:
+            a, b = (landing if s == "landing" else s for s in (first, last))
+            if not {a, b} <= set(self.desk.stops()):
+                continue
+            lengths = [self._event_time(side, b) - self._event_time(side, a) for side in SIDES]
+            more = (lengths[0] - lengths[1]) * 1000
+            text = f"{EVENTS[a].short} → {EVENTS[b].short}   {more:+.0f} ms".replace("-", "−")
+            x0, x1 = self.event_x("twin", a), self.event_x("twin", b)
+            painter.setPen(QPen(colour("hairline"), 1))
+            painter.drawLine(QPointF(x0 + 3, y), QPointF(x1 - 3, y))
+            painter.setPen(colour("soft"))
+            width = painter.fontMetrics().horizontalAdvance(text)
+            centre = min(max((x0 + x1) / 2, width / 2 + 4), self.width() - width / 2 - 4)
+            painter.drawText(
+                QRectF(centre - width / 2 - 3, y + 2, width + 6, 18), Qt.AlignmentFlag.AlignCenter, text
+            )
+
+    def _paint_playhead(self, painter: QPainter) -> None:
+        for side in SIDES:
+            time = self.desk.time_of(side)
+            x = self.x_of(time if side == "athlete" else self.desk.alignment.to_athlete(time))
+            y = self.rail_y(side)
+            painter.setPen(QPen(side_colour(side), 2))
+            painter.drawLine(QPointF(x, y - 13), QPointF(x, y + 13))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(side_colour(side))
+            tip = -1 if side == "athlete" else 1
+            shape = QPainterPath(QPointF(x, y + tip * 10))
+            shape.lineTo(x - 5, y + tip * 17)
+            shape.lineTo(x + 5, y + tip * 17)
+            shape.closeSubpath()
+            painter.drawPath(shape)
+
+    # handling ------------------------------------------------------------------------------------------------------
+    def _handle_at(self, at: QPointF) -> tuple[str, str] | None:
+        if self.desk.contrast is None:
+            return None
+        best: tuple[float, tuple[str, str]] | None = None
+        for side in SIDES:
+            if abs(at.y() - self.rail_y(side)) > _GRAB + 3:
+                continue
+            for stop in self.desk.stops():
+                away = abs(at.x() - self.event_x(side, stop))
+                if away <= _GRAB and (best is None or away < best[0]):
+                    best = (away, (side, stop))
+        return best[1] if best else None
+
+    def _stitch_at(self, at: QPointF) -> str | None:
+        ya, yt = self.rail_y("athlete"), self.rail_y("twin")
+        if self.desk.contrast is None or not ya + 12 < at.y() < yt - 12:
+            return None
+        share = (at.y() - ya) / (yt - ya)
+        u = share * share * (3 - 2 * share)
+        near = [
+            (abs(at.x() - (self.event_x("athlete", s) * (1 - u) + self.event_x("twin", s) * u)), s)
+            for s in self.desk.stops()
+        ]
+        best = min(near, default=(99.0, ""))
+        return best[1] if best[0] < 8 else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton or self.desk.contrast is None:
+            return
+        self.desk.play(0)
+        handle = self._handle_at(event.position())
+        stitch = self._stitch_at(event.position())
+        if handle is not None:
+            self._drag = _Drag(*handle, self._event_time(*handle))
+            self.desk.hold(handle[1])
+        elif stitch is not None:
+            self.desk.hold(stitch)
+        else:
+            self._scrubbing = True
+            self.desk.go(self.time_at(event.position().x()))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None:
+            self._drag.time = self._allowed(self._drag, event.position().x())
+            self.update()
+        elif self._scrubbing:
+            self.desk.go(self.time_at(event.position().x()))
+        else:
+            over = self._handle_at(event.position())
+            if over != self._over:
+                self._over = over
+                self.setToolTip(self._words_for(over))
+                self.update()
+            shape = Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.ArrowCursor
+            if over is None and self._stitch_at(event.position()):
+                shape = Qt.CursorShape.PointingHandCursor
+            self.setCursor(shape)
+
+    def _allowed(self, drag: _Drag, x: float) -> float:
+        """The dragged instant, kept between its neighbours."""
+        time = self.time_at(x)
+        if drag.side == "twin":
+            time = self.desk.alignment.to_twin(time)
+        analysis = self.desk.analysis(drag.side)
+        assert analysis is not None
+        order = [s for s in ORDER if s in analysis.events]
+        i = order.index(drag.stop)
+        low = analysis.events[order[i - 1]].time if i else float(analysis.motion.times[0])
+        high = analysis.events[order[i + 1]].time if i + 1 < len(order) else float(analysis.motion.times[-1])
+        return float(np.clip(time, low, high))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        drag, self._drag, self._scrubbing = self._drag, None, False
+        if drag is not None and abs(drag.time - self._event_time(drag.side, drag.stop)) > 1e-4:
+            self.corrected.emit(drag.side, drag.stop, drag.time)
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self._drag is not None:
+            self._drag = None
+            self.update()
+            return
+        super().keyPressEvent(event)
+
+    def _words_for(self, over: tuple[str, str] | None) -> str:
+        if over is None:
+            return ""
+        analysis = self.desk.analysis(over[0])
+        assert analysis is not None
+        e = analysis.events[over[1]]
+        return (
+            f"{EVENTS[e.id].label}, {over[0]}: {e.time:.3f} s ± {e.interval:.0f} ms, {e.source}, "
+            f"confidence {e.confidence:.0%}.\n{EVENTS[e.id].definition}\nDrag to correct."
+        )

@@ -1,0 +1,48 @@
+"""What the program remembers between runs: theme, units, last folder. A broken file is as good as none."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, dataclass, fields
+from pathlib import Path
+
+
+@dataclass
+class Settings:
+    """Plain values with their defaults."""
+
+    theme: str = "light"
+    imperial: bool = False
+    folder: str = ""
+
+
+def _path() -> Path:
+    from platformdirs import user_config_path
+
+    return user_config_path("waxtwin") / "settings.json"
+
+
+def load_settings() -> Settings:
+    """The remembered settings; anything unreadable or of the wrong kind keeps its default."""
+    settings = Settings()
+    try:
+        stored = json.loads(_path().read_text(encoding="utf-8"))
+    except (OSError, ValueError):
+        return settings
+    for field in fields(Settings):
+        value = stored.get(field.name) if isinstance(stored, dict) else None
+        if type(value) is type(getattr(settings, field.name)):
+            setattr(settings, field.name, value)
+    if settings.theme not in ("light", "dark"):
+        settings.theme = "light"
+    return settings
+
+
+def save_settings(settings: Settings) -> None:
+    """Remember; a place that cannot be written is not worth stopping for."""
+    from waxtwin.formats.registry import FormatError, write_text
+
+    try:
+        write_text(_path(), json.dumps(asdict(settings), indent=1))
+    except FormatError:
+        return

@@ -1,0 +1,374 @@
+"""A stage: one side of the pair, as clip, wax figure or both, with its gauges."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from waxtwin.capture.frames import FrameStore
+from waxtwin.core.body import Body
+from waxtwin.core.camera import look_at, project
+from waxtwin.core.contrast import LEVEL
+from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.events import EVENTS, LANDING
+from waxtwin.core.measures import MEASURES
+from waxtwin.core.motion import Motion
+from waxtwin.library.delivery import Clip
+from waxtwin.ui.model.desk import VIEWS, Desk
+from waxtwin.ui.model.gauges import ALWAYS, Bend, Stroke, marks
+from waxtwin.ui.model.wording import rows_at
+from waxtwin.ui.theme import AMBER, TEAL, colour, font, side_colour
+
+_WAX = {"athlete": "#E0A445", "twin": "#6FB0BF"}
+_VIEW_NAMES = {"open side": "side", "closed side": "side", "front": "front", "rear": "rear"}
+_LIT = "#FF8E7A"
+
+
+class Stage(QWidget):
+    """Shows one side of the desk's pair; turn the figure by dragging."""
+
+    frame_ready = Signal(int)
+
+    def __init__(self, desk: Desk, side: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk, self.side = desk, side
+        self._store: FrameStore | None = None
+        self._clip: Clip | None = None
+        self._last_time = 0.0
+        self._grip: QPointF | None = None
+        self._picture: tuple[np.ndarray, QImage] | None = None
+        self.fault: str | None = None
+        self.setMinimumSize(260, 240)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName(f"{side} stage")
+        self.setToolTip("Drag to turn the figures, double-click to turn them back")
+        self.frame_ready.connect(self.update)
+        desk.listen(self._told)
+
+    def close_clip(self) -> None:
+        """Let go of the clip and its thread."""
+        if self._store is not None:
+            self._store.close()
+        self._store, self._clip, self._picture = None, None, None
+
+    # state ---------------------------------------------------------------------------------------------------------
+    def _told(self, topic: str) -> None:
+        if topic == "pair":
+            self.close_clip()
+        if topic in ("pair", "display", "figures"):
+            self._choose_clip()
+        if topic in ("pair", "figures", "time", "alignment", "display", "selection", "units", "landing"):
+            self.update()
+
+    def _choose_clip(self) -> None:
+        stored = self.desk.stored.get(self.side)
+        clips = stored.clips if stored else ()
+        wanted = [c for c in clips if _VIEW_NAMES.get(c.camera) == self.desk.display.camera] or list(clips)
+        clip = wanted[0] if wanted and self.desk.display.shown != "figure" else None
+        if clip is self._clip:
+            return
+        self.close_clip()
+        if clip is None:
+            return
+        try:
+            self._store = FrameStore(clip.path, self._announce)
+            self._clip = clip
+            self.fault = None
+        except WaxTwinError as fault:
+            self.fault = str(fault)
+
+    def _announce(self, index: int) -> None:
+        self.frame_ready.emit(index)
+
+    @property
+    def shows_clip(self) -> bool:
+        """Whether a clip is on this stage."""
+        return self._store is not None
+
+    def _motion(self) -> Motion | None:
+        analysis = self.desk.analysis(self.side)
+        return None if analysis is None else analysis.motion
+
+    def _flips(self) -> bool:
+        """Whether a left-hander is shown mirrored."""
+        stored = self.desk.stored.get(self.side)
+        return bool(stored and stored.delivery.throws == "L" and self.desk.display.mirrored)
+
+    def _is_left(self) -> bool:
+        stored = self.desk.stored.get(self.side)
+        return bool(stored and stored.delivery.throws == "L")
+
+    # painting ------------------------------------------------------------------------------------------------------
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), colour("stage"))
+        motion = self._motion()
+        if motion is None:
+            words = "working…" if self.side in self.desk.stored else f"No {self.side} yet. Choose one on the Bench."
+            painter.setPen(colour("stage_ink"))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
+            self._paint_band(painter)
+            return
+        time = self.desk.time_of(self.side)
+        points = self._points(motion, time)
+        if self._store is not None and self._paint_clip(painter, time):
+            matrix = self._clip_matrix()
+        else:
+            matrix = self.figure_matrix(motion)
+            self._paint_floor(painter, matrix, motion)
+        if matrix is not None and points is not None:
+            if self.desk.display.shown != "clip" or self._store is None:
+                painter.setOpacity(0.78 if self._store is not None else 1.0)
+                from waxtwin.ui.figure import paint_figure
+
+                paint_figure(painter, matrix, points, motion.height, _WAX[self.side])
+                painter.setOpacity(1.0)
+            if self.desk.display.gauges:
+                self._paint_gauges(painter, matrix, points, motion, time)
+        self._paint_words(painter, time, points is not None)
+        self._paint_band(painter)
+
+    def _points(self, motion: Motion, time: float) -> np.ndarray | None:
+        """The body `(landmarks, 3)` as shown: canonical, or in its true frame; None outside the track."""
+        points = motion.sample(motion.points, np.array([time]))[0]
+        if motion.flat is not None:
+            points[:, motion.flat] = 0.0
+        if np.isnan(points).all():
+            return None
+        if self._is_left() and not self.desk.display.mirrored:
+            points = points * np.array([1.0, -1.0, 1.0])
+        return points
+
+    def figure_matrix(self, motion: Motion) -> np.ndarray:
+        """Projection of the turned figure into this widget."""
+        h = motion.height
+        azimuth, elevation = math.radians(self.desk.display.azimuth), math.radians(self.desk.display.elevation)
+        if self._is_left() and not self.desk.display.mirrored:
+            azimuth = math.pi - azimuth  # the open side of a left-hander is the other one
+        away = np.array(
+            [math.sin(azimuth) * math.cos(elevation), -math.cos(azimuth) * math.cos(elevation), math.sin(elevation)]
+        )
+        target = np.array([0.46 * h, 0.0, 0.46 * h])
+        distance = 7.5
+        focal = distance * min(self.width() / (1.42 * h), (self.height() - 56) / (1.22 * h))
+        matrix = look_at(target + distance * away, target, focal, (self.width(), self.height() + 10))
+        return matrix
+
+    def _paint_clip(self, painter: QPainter, time: float) -> bool:
+        """The frame of this instant; False while nothing of the clip is at hand."""
+        assert self._store is not None
+        direction = -1 if time < self._last_time else 1
+        self._last_time = time
+        picture = self._store.frame(self._store.nearest(time), direction)
+        if picture is not None:
+            h, w = picture.shape[:2]
+            image = QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32)
+            self._picture = (picture, image)
+        if self._picture is None:
+            return False
+        scale, dx, dy = self._clip_place()
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        if self._flips():
+            painter.translate(self.width(), 0)
+            painter.scale(-1, 1)
+            dx = self.width() - dx - scale * self._store.size[0]
+        size = self._store.size
+        painter.drawImage(QRectF(dx, dy, scale * size[0], scale * size[1]), self._picture[1])
+        painter.restore()
+        return True
+
+    def _clip_place(self) -> tuple[float, float, float]:
+        """Scale and offset that lay the clip over the stage, centred on the throw, as the viewer sees it."""
+        assert self._store is not None and self._clip is not None
+        w, h = self._store.size
+        scale = max(self.height() / h, self.width() / w)
+        middle = w / 2.0
+        motion = self._motion()
+        if self._clip.projection is not None and motion is not None:
+            side = -1.0 if self._is_left() else 1.0
+            centre, _ = project(self._clip.projection, np.array([0.44 * motion.height, 0.0 * side, 0.9]))
+            middle = float(centre[0])
+            if self._flips():
+                middle = w - middle
+        dx = float(np.clip(self.width() / 2 - scale * middle, self.width() - scale * w, 0))
+        return scale, dx, (self.height() - scale * h) / 2
+
+    def _clip_matrix(self) -> np.ndarray | None:
+        """Projection of shown points into this widget through the clip's solved camera."""
+        assert self._clip is not None and self._store is not None
+        if self._clip.projection is None:
+            return None
+        scale, dx, dy = self._clip_place()
+        w = self._store.size[0]
+        solved = self._clip.projection * (w / self._clip.size[0] if self._clip.size else 1.0)
+        solved[2] = self._clip.projection[2]
+        place = np.array([[scale, 0, dx], [0, scale, dy], [0, 0, 1.0]])
+        if self._flips():
+            # canonical points go back to the true side, and the picture is turned over
+            place = place @ np.array([[-1.0, 0, w], [0, 1, 0], [0, 0, 1]])
+            solved = solved @ np.diag([1.0, -1.0, 1.0, 1.0])
+        return place @ solved
+
+    def _paint_floor(self, painter: QPainter, matrix: np.ndarray, motion: Motion) -> None:
+        """The ground between rubber and front foot, as the feet themselves show it."""
+        feet = Body(motion.points[0])
+        z0 = float(np.nan_to_num(np.nanmin(feet.at("drive_toe")[:8, 2]))) - 0.02
+        analysis = self.desk.analysis(self.side)
+        landing = analysis.time("landing") if analysis else None
+        x1, z1 = 0.85 * motion.height, z0
+        if landing is not None:
+            toe = motion.sample(feet.points[None], np.array([min(landing + 0.05, motion.times[-1])]))[0]
+            ankle, low = Body(toe).at("lead_ankle"), Body(toe).at("lead_heel")
+            if np.isfinite(ankle).all() and np.isfinite(low).all():
+                x1, z1 = float(ankle[0]), float(low[2]) - 0.02
+        xs = np.array([-0.6, 0.0, *np.linspace(0.1, x1, 6), x1 + 0.9])
+        zs = np.interp(xs, [0.0, x1], [z0, z1])
+        width = 0.8
+        edge = np.array([*([x, -width, z] for x, z in zip(xs, zs, strict=True)),
+                         *([x, width, z] for x, z in zip(xs[::-1], zs[::-1], strict=True))])  # fmt: skip
+        flat, _ = project(matrix, edge)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(255, 255, 255, 14))
+        painter.drawPolygon(QPolygonF([QPointF(*p) for p in flat]))
+        painter.setPen(QPen(QColor(255, 255, 255, 46), 1))
+        for x, z in zip(xs, zs, strict=True):
+            line, _ = project(matrix, np.array([[x, -width, z], [x, width, z]]))
+            painter.drawLine(QPointF(*line[0]), QPointF(*line[1]))
+        middle, _ = project(matrix, np.stack([xs, np.zeros_like(xs), zs], axis=1))
+        painter.drawPolyline([QPointF(*p) for p in middle])
+        rubber, _ = project(
+            matrix, np.array([[-0.15, -0.3, z0], [0, -0.3, z0], [0, 0.3, z0], [-0.15, 0.3, z0]]) + [0, 0, 0.012]
+        )
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(233, 228, 218, 200))
+        painter.drawPolygon(QPolygonF([QPointF(*p) for p in rubber]))
+
+    def _paint_gauges(
+        self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
+    ) -> None:
+        selected = MEASURES[self.desk.selected].gauge if self.desk.selected else None
+        quiet = list(ALWAYS)
+        if self.desk.contrast is not None:
+            rows = rows_at(self.desk.contrast.rows, self.desk.stop, self.desk.landing)
+            quiet += [r.measure.gauge for r in rows if r.verdict != LEVEL and r.difference is not None][:3]
+        body = Body(points)
+        for gauge in dict.fromkeys(quiet):
+            if gauge and gauge != selected:
+                self._paint_marks(painter, matrix, marks(gauge, body), lit=False)
+        if selected:
+            self._paint_marks(painter, matrix, marks(selected, body, self._trail(selected, motion, time)), lit=True)
+
+    def _trail(self, gauge: str, motion: Motion, time: float) -> np.ndarray | None:
+        if not gauge.startswith("trail:"):
+            return None
+        path = motion.body.at(gauge.removeprefix("trail:"))[0]
+        near = np.abs(motion.times - time) < 0.35
+        trail = path[near & ~np.isnan(path[:, 2])]
+        return trail * np.array([1.0, -1.0, 1.0]) if self._is_left() and not self.desk.display.mirrored else trail
+
+    def _paint_marks(self, painter: QPainter, matrix: np.ndarray, found: list, *, lit: bool) -> None:
+        line = QColor(_LIT) if lit else QColor(255, 255, 255, 165)
+        for mark in found:
+            if not np.isfinite(mark.points).all():
+                continue
+            flat, _ = project(matrix, mark.points)
+            dots = [QPointF(*p) for p in flat]
+            if isinstance(mark, Stroke):
+                pen = QPen(line, (3.0 if lit else 1.6) * (0.7 if mark.dashed else 1.0))
+                if mark.dashed:
+                    pen.setDashPattern([4, 3])
+                pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+                if lit:
+                    painter.setPen(QPen(QColor(20, 24, 27, 170), pen.widthF() + 2.5, Qt.PenStyle.SolidLine))
+                    painter.drawPolyline(dots)
+                painter.setPen(pen)
+                painter.drawPolyline(dots)
+            elif isinstance(mark, Bend):
+                self._paint_bend(painter, mark.points, dots, line)
+
+    def _paint_bend(self, painter: QPainter, points: np.ndarray, dots: list[QPointF], line: QColor) -> None:
+        from waxtwin.core.body import angle_between
+
+        bend = 180.0 - float(angle_between(points[0] - points[1], points[2] - points[1]))
+        r = 15.0
+        first = math.degrees(math.atan2(-(dots[0].y() - dots[1].y()), dots[0].x() - dots[1].x()))
+        last = math.degrees(math.atan2(-(dots[2].y() - dots[1].y()), dots[2].x() - dots[1].x()))
+        sweep = (last - first + 180) % 360 - 180
+        painter.setPen(QPen(line, 1.6))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawArc(QRectF(dots[1].x() - r, dots[1].y() - r, 2 * r, 2 * r), round(first * 16), round(sweep * 16))
+        self._paint_tag(painter, QPointF(dots[1].x() + 20, dots[1].y() + 5), f"{bend:.0f}°", line)
+
+    def _paint_tag(self, painter: QPainter, at: QPointF, text: str, ink: QColor) -> None:
+        painter.setFont(font(0, QFont.Weight.DemiBold))
+        box = QRectF(painter.fontMetrics().boundingRect(text)).adjusted(-5, -2, 5, 2)
+        box.moveTopLeft(at - QPointF(0, box.height() / 2))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(20, 24, 27, 190))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setPen(ink)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_words(self, painter: QPainter, time: float, seen: bool) -> None:
+        painter.fillRect(QRectF(0, 0, self.width(), 34), QColor(20, 24, 27, 150))
+        painter.setFont(font(0.5, QFont.Weight.DemiBold))
+        painter.setPen(side_colour(self.side, soft=True))
+        analysis = self.desk.analysis(self.side)
+        stop = self.desk.stop
+        text = ""
+        if analysis is not None and stop is not None and stop in analysis.events:
+            off = (time - analysis.events[stop].time) * 1000
+            name = EVENTS[stop].label
+            if stop == LANDING[self.desk.landing]:
+                name += " (landing)"
+            text = f"{name}   {off:+.0f} ms".replace("-", "−") if abs(off) >= 0.5 else name
+        painter.drawText(QRectF(14, 0, self.width() - 120, 34), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.setPen(QColor(233, 228, 218, 190))
+        painter.setFont(font(-0.5))
+        clock = f"{time:.3f} s".replace("-", "−")
+        painter.drawText(
+            QRectF(0, 0, self.width() - 14, 34), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, clock
+        )
+        notes = []
+        if not seen:
+            notes.append("outside this track")
+        if self._flips():
+            notes.append("left-hander, shown mirrored")
+        if self.desk.display.shown != "figure" and self._store is None:
+            notes.append(self.fault or "no clip; wax figure shown")
+        if self._store is not None and self._clip is not None and self._clip.projection is None:
+            notes.append("camera not solved: no gauges on this clip")
+        if notes:
+            self._paint_tag(painter, QPointF(12, self.height() - 20), "  ·  ".join(notes), QColor("#E9E4DA"))
+
+    def _paint_band(self, painter: QPainter) -> None:
+        painter.fillRect(QRectF(0, 0, self.width(), 3), QColor(AMBER if self.side == "athlete" else TEAL))
+
+    # turning -------------------------------------------------------------------------------------------------------
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._grip = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._grip is None or self._store is not None:
+            return
+        moved = event.position() - self._grip
+        self._grip = event.position()
+        d = self.desk.display
+        self.desk.show(
+            azimuth=(d.azimuth - moved.x() * 0.5 + 180) % 360 - 180,
+            elevation=float(np.clip(d.elevation + moved.y() * 0.4, -10, 89)),
+            camera="free",
+        )
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._grip = None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        azimuth, elevation = VIEWS["side"]
+        self.desk.show(azimuth=azimuth, elevation=elevation, camera="side")

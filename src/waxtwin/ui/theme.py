@@ -1,0 +1,161 @@
+"""Colours, type and the style sheet, light and dark."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtWidgets import QApplication
+
+_FONTS = Path(__file__).parent.parent / "assets" / "fonts"
+FAMILY = "Manrope"
+
+
+@dataclass(frozen=True)
+class Theme:
+    """Named colours. Athlete and twin differ in lightness as well as hue; caution also carries a shape."""
+
+    name: str
+    paper: str
+    panel: str
+    rail: str
+    ink: str
+    soft: str
+    hairline: str
+    stage: str
+    stage_ink: str
+    athlete: str
+    athlete_soft: str
+    twin: str
+    twin_soft: str
+    thread: str
+    caution: str
+    caution_paper: str
+
+
+LIGHT = Theme(
+    "light", paper="#F6F2EA", panel="#FBF9F4", rail="#EBE4D6", ink="#23282C", soft="#625D54", hairline="#D9D1C2",
+    stage="#1D2226", stage_ink="#E9E4DA", athlete="#8F5709", athlete_soft="#F0C36B", twin="#1A6273",
+    twin_soft="#8CC3CE", thread="#A93226", caution="#8A4B08", caution_paper="#FFF1D6",
+)  # fmt: skip
+DARK = Theme(
+    "dark", paper="#23282C", panel="#2A3035", rail="#1B2023", ink="#EFEAE0", soft="#B4AEA3", hairline="#3E464C",
+    stage="#14181B", stage_ink="#E9E4DA", athlete="#F0C36B", athlete_soft="#F0C36B", twin="#8CC3CE",
+    twin_soft="#8CC3CE", thread="#E8806F", caution="#FFD18A", caution_paper="#4A3413",
+)  # fmt: skip
+THEMES = {theme.name: theme for theme in (LIGHT, DARK)}
+AMBER, TEAL = "#C47A12", "#1F6E80"
+
+_current = LIGHT
+
+
+def theme() -> Theme:
+    """The theme in use."""
+    return _current
+
+
+def colour(name: str, alpha: int = 255) -> QColor:
+    """A theme colour by name, or any #rrggbb."""
+    value = QColor(getattr(_current, name, name))
+    value.setAlpha(alpha)
+    return value
+
+
+def side_colour(side: str, *, soft: bool = False) -> QColor:
+    """The athlete's amber or the twin's teal."""
+    return colour(f"{side}_soft" if soft else side)
+
+
+def load_fonts() -> None:
+    """Register the shipped font family."""
+    for file in sorted(_FONTS.glob("*.ttf")):
+        QFontDatabase.addApplicationFont(str(file))
+
+
+def font(points: float = 0.0, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
+    """The shipped face with tabular figures; `points` is added to the desktop's size."""
+    base = QApplication.font()
+    made = QFont(FAMILY)
+    made.setPointSizeF(max(base.pointSizeF() + points, 6.0))
+    made.setWeight(weight)
+    made.setFeature(QFont.Tag("tnum"), 1)
+    return made
+
+
+def apply(name: str) -> None:
+    """Dress the whole application."""
+    global _current
+    _current = THEMES[name]
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    base = font()
+    app.setFont(base)
+    palette = QPalette()
+    roles = {
+        QPalette.ColorRole.Window: "paper", QPalette.ColorRole.Base: "panel", QPalette.ColorRole.Text: "ink",
+        QPalette.ColorRole.WindowText: "ink", QPalette.ColorRole.Button: "panel", QPalette.ColorRole.ButtonText: "ink",
+        QPalette.ColorRole.ToolTipBase: "panel", QPalette.ColorRole.ToolTipText: "ink",
+        QPalette.ColorRole.Highlight: "thread", QPalette.ColorRole.PlaceholderText: "soft",
+        QPalette.ColorRole.AlternateBase: "paper",
+    }  # fmt: skip
+    for role, value in roles.items():
+        palette.setColor(role, colour(value))
+    palette.setColor(QPalette.ColorRole.HighlightedText, QColor("#FFFFFF"))
+    app.setPalette(palette)
+    app.setStyleSheet(_sheet(_current))
+
+
+def _sheet(t: Theme) -> str:
+    return f"""
+    QWidget {{ background: {t.paper}; color: {t.ink}; }}
+    QLabel {{ background: transparent; }}
+    QLabel[role="soft"] {{ color: {t.soft}; }}
+    QLabel[role="title"] {{ font-weight: 700; }}
+    QLabel[side="athlete"] {{ color: {t.athlete}; font-weight: 700; }}
+    QLabel[side="twin"] {{ color: {t.twin}; font-weight: 700; }}
+    QLabel[role="thread"] {{ color: {t.thread}; font-weight: 700; }}
+    #rail {{ background: {t.rail}; }}
+    #rail QToolButton {{ background: transparent; border: none; border-left: 4px solid transparent; color: {t.soft};
+        padding: 10px 4px; }}
+    #rail QToolButton:checked {{ background: {t.paper}; border-left: 4px solid {t.thread}; color: {t.ink};
+        font-weight: 700; }}
+    #rail QToolButton:hover {{ color: {t.ink}; }}
+    #rail QToolButton:focus, QPushButton:focus, QToolButton:focus {{ outline: none; border-bottom: 2px solid {t.thread}; }}
+    QPushButton, QToolButton {{ background: {t.panel}; border: 1px solid {t.hairline}; border-radius: 5px;
+        padding: 5px 11px; color: {t.ink}; }}
+    QPushButton:hover, QToolButton:hover {{ border-color: {t.soft}; }}
+    QPushButton:pressed, QToolButton:pressed {{ background: {t.rail}; }}
+    QPushButton:checked, QToolButton:checked {{ background: {t.ink}; color: {t.paper}; border-color: {t.ink}; }}
+    QPushButton:disabled, QToolButton:disabled {{ color: {t.soft}; border-color: {t.hairline}; }}
+    QPushButton[role="main"] {{ background: {t.thread}; color: {"#FFFFFF" if t.name == "light" else "#23282C"};
+        border-color: {t.thread}; font-weight: 700; }}
+    QPushButton[role="main"]:disabled {{ background: {t.rail}; color: {t.soft}; border-color: {t.hairline}; }}
+    QMenuBar {{ background: {t.rail}; }}
+    QMenuBar::item {{ background: transparent; padding: 4px 10px; }}
+    QMenuBar::item:selected {{ background: {t.paper}; }}
+    QMenu {{ background: {t.panel}; border: 1px solid {t.hairline}; padding: 4px; }}
+    QMenu::item {{ padding: 5px 26px 5px 22px; }}
+    QMenu::item:selected {{ background: {t.rail}; }}
+    QMenu::item:disabled {{ color: {t.soft}; }}
+    QMenu::separator {{ height: 1px; background: {t.hairline}; margin: 4px 8px; }}
+    QTableView {{ background: {t.paper}; border: none; gridline-color: {t.hairline};
+        selection-background-color: {t.rail}; selection-color: {t.ink}; outline: none; }}
+    QHeaderView::section {{ background: {t.paper}; color: {t.soft}; border: none;
+        border-bottom: 1px solid {t.hairline}; padding: 5px 6px; }}
+    QScrollArea, QScrollArea > QWidget > QWidget {{ background: {t.paper}; border: none; }}
+    QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
+    QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
+    QScrollBar::handle {{ background: {t.hairline}; border-radius: 4px; min-height: 26px; min-width: 26px; }}
+    QScrollBar::handle:hover {{ background: {t.soft}; }}
+    QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+    QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+    QToolTip {{ background: {t.panel}; color: {t.ink}; border: 1px solid {t.hairline}; padding: 4px; }}
+    #notice {{ background: {t.caution_paper}; border-bottom: 2px solid {t.caution}; }}
+    #notice QLabel {{ color: {t.caution}; }}
+    #notice QPushButton {{ background: transparent; border: 1px solid {t.caution}; color: {t.caution}; padding: 2px 10px; }}
+    #cautions {{ background: {t.caution_paper}; border-radius: 6px; }}
+    #cautions QLabel {{ color: {t.caution}; }}
+    QProgressBar {{ background: {t.rail}; border: none; border-radius: 3px; max-height: 6px; }}
+    QProgressBar::chunk {{ background: {t.thread}; border-radius: 3px; }}
+    """

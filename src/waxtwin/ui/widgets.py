@@ -1,0 +1,76 @@
+"""Small widgets that several rooms share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QFont
+from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+
+from waxtwin.formats.answers import CAUTIONS
+from waxtwin.ui.theme import font
+
+
+def label(text: str = "", *, role: str = "", side: str = "", grow: float = 0.0, bold: bool = False) -> QLabel:
+    """A plain-text label: names and notes from files are never markup."""
+    made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    if role:
+        made.setProperty("role", role)
+    if side:
+        made.setProperty("side", side)
+    made.setFont(font(grow, QFont.Weight.Bold if bold or role == "title" else QFont.Weight.Normal))
+    return made
+
+
+class Choice(QWidget):
+    """A few words of which one is chosen; `chosen(key)` is called only by the user."""
+
+    def __init__(self, title: str, options: Sequence[tuple[str, str]], chosen: Callable[[str], None]) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(3)
+        if title:
+            row.addWidget(label(title, role="soft"))
+        self._group = QButtonGroup(self)
+        self._buttons: dict[str, QToolButton] = {}
+        for key, text in options:
+            button = QToolButton()
+            button.setText(text)
+            button.setCheckable(True)
+            button.setAccessibleName(f"{title} {text}")
+            button.clicked.connect(lambda _=False, key=key: chosen(key))
+            self._group.addButton(button)
+            self._buttons[key] = button
+            row.addWidget(button)
+
+    def set(self, key: str) -> None:
+        """Show a choice without calling back; an unknown one leaves none chosen."""
+        self._group.setExclusive(False)
+        for name, button in self._buttons.items():
+            button.setChecked(name == key)
+        self._group.setExclusive(True)
+
+
+def hairline() -> QFrame:
+    """A thin line between parts."""
+    line = QFrame()
+    line.setFixedHeight(1)
+    line.setObjectName("hairline")
+    line.setFrameShape(QFrame.Shape.HLine)
+    return line
+
+
+class Cautions(QFrame):
+    """The usual cautions, with a shape so that colour is not alone."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("cautions")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 8, 12, 8)
+        text = label("▲  " + "  ".join(CAUTIONS))
+        text.setWordWrap(True)
+        column.addWidget(text)
