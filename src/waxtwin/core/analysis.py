@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -58,8 +59,13 @@ class Analysis:
     @property
     def reading(self) -> Reading:
         """The reading that the values came from."""
-        stops = {name: np.array([event.time]) for name, event in self.events.items()}
+        stops = {name: np.array([time]) for name, time in self.event_times.items()}
         return Reading(self.motion, stops, LANDING[self.landing])
+
+    @property
+    def event_times(self) -> dict[str, float]:
+        """Seconds of every stop found."""
+        return {name: event.time for name, event in self.events.items()}
 
     def time(self, stop: str) -> float | None:
         """Seconds of a stop; `landing` follows the chosen landing."""
@@ -114,7 +120,7 @@ def _sequence(values: Mapping[str, Value]) -> dict[str, Value]:
         reason = next(values[f"{turn}_time"].reason for turn in TURNS if turn not in known)
         return {name: Value(None, reason=reason) for name in SEQUENCE}
     order = tuple(sorted(known, key=known.__getitem__))
-    lags = tuple(round(known[b] - known[a], 3) for a, b in zip(order, order[1:], strict=False))
+    lags = tuple(round(known[b] - known[a], 3) for a, b in pairwise(order))
     return {"sequence_order": Value(None, order=order), "sequence_lags": Value(None, order=lags)}
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 
@@ -51,7 +52,7 @@ EVENTS: Mapping[str, EventKind] = {
         EventKind("hand_break", "Hands part", "hands part", "The hands leave each other for good."),
         EventKind("drive_start", "Deepest load", "load", "The back knee is bent most; it extends from here."),
         EventKind("foot_contact", "Front foot touches", "foot touches", "The front foot reaches the ground."),
-        EventKind("foot_plant", "Front foot takes weight", "foot planted", "Ankle, heel and toe of the front foot rest."),
+        EventKind("foot_plant", "Front foot takes weight", "foot planted", "Front ankle, heel and toe rest."),
         EventKind("max_layback", "Layback", "layback", "The forearm is laid back furthest."),
         EventKind("release", "Release", "release", "The throwing hand is fastest."),
         EventKind("finish", "Finish", "finish", "The throwing hand is below a fifth of its peak speed."),
@@ -170,7 +171,7 @@ def check_order(events: Mapping[str, Event]) -> list[str]:
         f"The stop “{EVENTS[name].short}” could not be found in this track." for name in ORDER if name not in events
     ]
     present = [events[name] for name in ORDER if name in events]
-    for before, after in zip(present, present[1:], strict=False):
+    for before, after in pairwise(present):
         if after.time < before.time - 1e-9:
             warnings.append(
                 f"The order of the stops is impossible: “{EVENTS[after.id].short}” comes "

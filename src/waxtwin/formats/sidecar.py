@@ -22,9 +22,9 @@ class Athlete(_Kept):
     """Who throws. Metres, kilograms, ISO date."""
 
     name: str = ""
-    height_m: float | None = Field(None, gt=0.8, lt=2.6)
-    mass_kg: float | None = Field(None, gt=15, lt=300)
-    span_m: float | None = Field(None, gt=0.8, lt=2.9)
+    height_m: float | None = Field(default=None, gt=0.8, lt=2.6)
+    mass_kg: float | None = Field(default=None, gt=15, lt=300)
+    span_m: float | None = Field(default=None, gt=0.8, lt=2.9)
     born: str | None = None
     throws: Literal["R", "L"] = "R"
 
@@ -55,12 +55,12 @@ class View(_Kept):
 class Sidecar(_Kept):
     """All that is known about one throw."""
 
-    athlete: Athlete = Field(default_factory=Athlete)
-    ball_speed_mps: float | None = Field(None, gt=0, lt=70)
+    athlete: Athlete = Athlete()
+    ball_speed_mps: float | None = Field(default=None, gt=0, lt=70)
     pitch: str | None = None
     effort: str | None = None
     recorded: str | None = None
-    capture_fps: float | None = Field(None, gt=0)
+    capture_fps: float | None = Field(default=None, gt=0)
     views: list[View] = Field(default_factory=list)
     events: dict[str, float] = Field(default_factory=dict)
     screening: dict[str, Any] = Field(default_factory=dict)

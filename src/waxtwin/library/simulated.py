@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -80,7 +81,7 @@ def write_simulated(
             file = f"{name}-{view}.mp4"
             film(
                 delivery, places[view], out / file, fps=recording.fps, release=events["release"], kit=kit,
-                progress=lambda share, file=file: progress(file, share),
+                progress=partial(progress, file),
             )  # fmt: skip
             sidecar["views"].append(view_record(file, places[view].view, places[view].matrix, SIZE))
     write_sidecar(Sidecar.model_validate(sidecar), out / f"{name}{SUFFIX}")
@@ -88,7 +89,9 @@ def write_simulated(
         "events": {k: round(v, 6) for k, v in events.items()},
         "angles": true_angles(delivery, events),
         "peaks": true_peaks(delivery),
-        "foot_length_m": float(np.linalg.norm(np.subtract(*delivery.points[0, [INDEX["lead_toe"], INDEX["lead_heel"]]]))),
+        "foot_length_m": float(
+            np.linalg.norm(np.subtract(*delivery.points[0, [INDEX["lead_toe"], INDEX["lead_heel"]]]))
+        ),
     }
     write_text(out / f"{name}.truth.json", json.dumps(truth, indent=1) + "\n")
     return track_path

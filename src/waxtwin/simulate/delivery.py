@@ -174,9 +174,7 @@ def _angles(p: DeliveryParams, k: Knots, t: np.ndarray) -> dict[str, np.ndarray]
         0.009,
     )  # fmt: skip
     out["external_rotation"] -= turn(t, p.layback - 18, p.peak_internal_rotation, k.release)
-    out["wrist_bend"] = through(
-        t, [(k.landing, 0), (k.release - 0.06, -12), (k.release + 0.05, 8), (k.end, 10)], 0.012
-    )
+    out["wrist_bend"] = through(t, [(k.landing, 0), (k.release - 0.06, -12), (k.release + 0.05, 8), (k.end, 10)], 0.012)
     return out
 
 
@@ -186,7 +184,9 @@ def _chord(p: DeliveryParams, flexion: float) -> float:
     return float(np.sqrt(a**2 + b**2 + 2 * a * b * np.cos(np.radians(flexion))))
 
 
-def _foot(ankle_or_toe: np.ndarray, yaw: np.ndarray, pitch: np.ndarray, height: float, *, from_toe: bool = False) -> dict:
+def _foot(
+    ankle_or_toe: np.ndarray, yaw: np.ndarray, pitch: np.ndarray, height: float, *, from_toe: bool = False
+) -> dict:
     """Rigid foot from the ankle (or the toe): yaw 0 toward the plate, pitch + toe down, degrees."""
     yaw, pitch = np.radians(yaw), np.radians(pitch)
     forward = np.stack([np.cos(yaw) * np.cos(pitch), np.sin(yaw) * np.cos(pitch), -np.sin(pitch)], axis=-1)
@@ -212,7 +212,9 @@ def _lower_body(p: DeliveryParams, k: Knots, t: np.ndarray, a: dict[str, np.ndar
     shift = lead_ankle - lead["ankle"]
     lead = {name: path + shift for name, path in lead.items()}
 
-    lead_pole = unit(facing + 0.55 * unit(lead["toe"] - lead["heel"]) * fade(t, k.load, k.landing)[:, None] + 0.12 * _UP)
+    lead_pole = unit(
+        facing + 0.55 * unit(lead["toe"] - lead["heel"]) * fade(t, k.load, k.landing)[:, None] + 0.12 * _UP
+    )
     drive_pole = unit(facing + 0.35 * unit(drive["toe"] - drive["heel"]))
     lead_knee = middle_joint(lead_hip, lead["ankle"], lead_pole, thigh, shank)
     drive_knee = middle_joint(drive_hip, drive["ankle"], drive_pole, thigh, shank)
@@ -275,7 +277,9 @@ def _lead_foot(p: DeliveryParams, k: Knots, t: np.ndarray) -> dict[str, np.ndarr
     return {name: path + rise for name, path in foot.items()}
 
 
-def _pelvis_path(p: DeliveryParams, k: Knots, t: np.ndarray, hip_line: np.ndarray, lead_ankle: np.ndarray) -> np.ndarray:
+def _pelvis_path(
+    p: DeliveryParams, k: Knots, t: np.ndarray, hip_line: np.ndarray, lead_ankle: np.ndarray
+) -> np.ndarray:
     """Pelvis centre: the way forward is chosen, the height follows from the leg that carries."""
     h = p.height
     stride = p.stride * h
@@ -298,7 +302,7 @@ def _pelvis_path(p: DeliveryParams, k: Knots, t: np.ndarray, hip_line: np.ndarra
     )  # fmt: skip
 
     def index(instant: float) -> int:
-        return min(int(round(instant * FINE_RATE)), t.size - 1)
+        return min(round(instant * FINE_RATE), t.size - 1)
 
     def carried(instant: float, flexion: float, side: int, ankle: np.ndarray) -> tuple[float, float]:
         i = index(instant)
@@ -309,8 +313,8 @@ def _pelvis_path(p: DeliveryParams, k: Knots, t: np.ndarray, hip_line: np.ndarra
     stand = np.array([_DRIVE_ANKLE_X, 0.0, _ANKLE * h])
     front = lead_ankle[index(k.landing + 0.05)]
     heights = [
-        carried(k.move, 16, -1, stand),
-        carried(k.lift, 18, -1, stand),
+        carried(k.move, 20, -1, stand),
+        carried(k.lift, 21, -1, stand),
         carried(k.part, 28, -1, stand),
         carried(k.load, p.load_knee, -1, stand),
     ]
@@ -351,7 +355,9 @@ def _drive_foot(p: DeliveryParams, k: Knots, t: np.ndarray, hip: np.ndarray, rea
         0.02,
     )  # fmt: skip
     clear = through(
-        t, [(k.landing, 0), (k.release - 0.01, 0.005), (k.release + 0.2, 0.30), (k.end - 0.06, 0.01), (k.end, 0.0)], 0.02
+        t,
+        [(k.landing, 0), (k.release - 0.01, 0.005), (k.release + 0.2, 0.30), (k.end - 0.06, 0.01), (k.end, 0.0)],
+        0.02,
     )
     toe = np.stack([toe_x, toe_y, ground(toe_x) + clear], axis=-1)
     foot = _foot(toe, yaw, pitch, h, from_toe=True)
@@ -427,9 +433,15 @@ def _upper_body(
 
 
 def _arm(
-    r: np.ndarray, f: np.ndarray, up: np.ndarray,
-    abduction: np.ndarray, adduction: np.ndarray, flexion: np.ndarray, rotation: np.ndarray,
-    *, mirrored: bool = False,
+    r: np.ndarray,
+    f: np.ndarray,
+    up: np.ndarray,
+    abduction: np.ndarray,
+    adduction: np.ndarray,
+    flexion: np.ndarray,
+    rotation: np.ndarray,
+    *,
+    mirrored: bool = False,
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Unit upper arm, unit forearm and unit elbow axis `(frames, 3)` from joint angles in trunk axes."""  # fmt: skip
     al, be, fl, ro = (np.radians(v)[:, None] for v in (abduction, adduction, flexion, rotation))

@@ -43,11 +43,10 @@ def backdrop(matrix: np.ndarray, size: tuple[int, int]) -> np.ndarray:
         _hang_net(paint, wall_y, x0 + 1, x1 - 1)
     for x in np.arange(x0 + 1, x1, 4.0):
         paint.line((x, y0, 4.6), (x, y1, 4.6), (44, 58, 72), 7)
-    picture = cv2.GaussianBlur(picture, (0, 0), 3.2 * scale / 2)
-    paint.picture = picture
+    cv2.GaussianBlur(picture, (0, 0), 3.2 * scale / 2, dst=picture)
     _mound(paint)
     paint.plate()
-    return cv2.resize(picture, (width, height), interpolation=cv2.INTER_AREA)
+    return np.asarray(cv2.resize(picture, (width, height), interpolation=cv2.INTER_AREA), np.uint8)
 
 
 def _shade(colour: tuple[int, int, int], factor: float) -> tuple[int, int, int]:

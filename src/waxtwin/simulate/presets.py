@@ -59,7 +59,8 @@ PRESETS: Mapping[str, Preset] = {
         "Pell Ardmoor", "2007-01-29", 1.86, "amber",
         DeliveryParams(
             throws="L", height=1.84, mass=79.0, stride=0.80, stride_offset=-0.10, foot_yaw=-16,
-            first_move_to_lift=0.74, lift_to_landing=0.68, landing_to_release=0.150, pelvis_at_landing=0.67, pelvis_travel=0.10, load_knee=57,
+            first_move_to_lift=0.74, lift_to_landing=0.68, landing_to_release=0.150,
+            pelvis_at_landing=0.67, pelvis_travel=0.10, load_knee=57,
             pelvis_landing=22, peak_pelvis_turn=520, pelvis_peak=0.40, trunk_landing=-16, peak_trunk_turn=990,
             trunk_peak=0.54, tilt_landing=-5, tilt_release=26, side_tilt_release=28, knee_landing=42, knee_release=46,
             arm_up_landing=66, layback=171, arm_scale=0.95, peak_elbow_extension=1800, peak_internal_rotation=5050,

@@ -94,7 +94,14 @@ class _Buffer:
         self.colour = np.zeros((*shape, 3), np.float32)
 
     def cast(
-        self, a: np.ndarray, b: np.ndarray, za: float, zb: float, ra: float, rb: float, focal: float,
+        self,
+        a: np.ndarray,
+        b: np.ndarray,
+        za: float,
+        zb: float,
+        ra: float,
+        rb: float,
+        focal: float,
         colour: tuple[int, int, int],
     ) -> None:
         """Lay a tapering, round-ended solid from picture point a to b; depths and radii in metres."""  # fmt: skip

@@ -54,7 +54,9 @@ class Curves(QWidget):
         column.addWidget(self._choice)
         self.plots = pg.GraphicsLayoutWidget()
         column.addWidget(self.plots, 1)
-        self._hint = label("amber: athlete    teal, dashed: twin    time runs on the athlete's clock", role="soft", grow=-1)
+        self._hint = label(
+            "amber: athlete    teal, dashed: twin    time runs on the athlete's clock", role="soft", grow=-1
+        )
         column.addWidget(self._hint)
         desk.listen(self._told)
         self.draw()
@@ -75,8 +77,8 @@ class Curves(QWidget):
         landing = contrast.athlete.time("landing") if contrast else None
         if contrast is None or landing is None:
             return
-        events = [{n: e.time for n, e in side.events.items()} for side in (contrast.athlete, contrast.twin)]
-        mapping = align(*events, "all")
+        sides = (contrast.athlete, contrast.twin)
+        mapping = align(sides[0].event_times, sides[1].event_times, "all")
         first: pg.PlotItem | None = None
         curves = _SETS[self._set][1]
         for i, (name, unit, curve) in enumerate(curves):
@@ -126,6 +128,6 @@ class Curves(QWidget):
             line = pg.InfiniteLine(
                 (time - landing) * 1000, pen=pg.mkPen(colour("thread", 130), width=1, style=Qt.PenStyle.DashLine),
                 label=name if named else None,
-                labelOpts={"position": 0.93, "color": colour("thread"), "rotateAxis": (1, 0), "anchors": [(0, 1), (0, 1)]},
+                labelOpts={"position": 0.88, "color": colour("thread"), "anchors": [(0, 0.5), (1, 0.5)]},
             )  # fmt: skip
             plot.addItem(line, ignoreBounds=True)

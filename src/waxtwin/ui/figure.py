@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QLinearGradient, QPainter, QPainterPath, QPen,
 from waxtwin.core.camera import project
 from waxtwin.core.figure import FIGURE_INDEX, LIMBS, TORSO, figure_points
 
-_TONE = {"skin": 104, "shirt": 100, "legs": 112, "shoe": 58, "glove": 55, "cap": 66}
+_TONE = {"skin": 104, "shirt": 100, "legs": 106, "shoe": 58, "glove": 55, "cap": 66}
 _LIGHT = (-0.55, -0.83)  # where light comes from on the screen: up and to the left
 _CIRCLE = np.array([[math.cos(a), math.sin(a)] for a in np.linspace(0, 2 * math.pi, 14, endpoint=False)])
 _TORSO_ENDS = tuple(dict.fromkeys((name, r) for s in TORSO for name, r in ((s.a, s.ra), (s.b, s.rb))))
@@ -23,7 +23,7 @@ def _tones(base: str, material: str) -> tuple[QColor, QColor, QColor]:
     middle = QColor(base).lighter(_TONE[material]) if _TONE[material] > 100 else QColor(base)
     if _TONE[material] < 100:
         middle = QColor(base).darker(round(10000 / _TONE[material]))
-    return middle.lighter(122), middle, middle.darker(172)
+    return middle.lighter(113), middle, middle.darker(185)
 
 
 def paint_figure(painter: QPainter, matrix: np.ndarray, points: np.ndarray, height: float, base: str) -> None:

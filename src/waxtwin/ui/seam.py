@@ -6,10 +6,11 @@ Scrub on it, click a stitch to hold both sides at that stop, drag a stitch's end
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QFocusEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from waxtwin.core.events import EVENTS, LANDING, ORDER
@@ -21,7 +22,7 @@ _LENS = 0.46  # share of the width that the throw itself gets: it is a tenth of 
 _MARGIN = 26
 _RAIL = 16
 _GRAB = 9
-_PHASES = (("peak_knee", "hand_break"), ("hand_break", "landing"), ("landing", "release"))
+_PHASES = (("peak_knee", "landing"), ("landing", "release"))
 
 
 @dataclass
@@ -41,6 +42,7 @@ class Seam(QWidget):
         self.desk = desk
         self._drag: _Drag | None = None
         self._scrubbing = False
+        self._ringed = False
         self._over: tuple[str, str] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -110,7 +112,7 @@ class Seam(QWidget):
         self._paint_labels(painter)
         self._paint_phases(painter)
         self._paint_playhead(painter)
-        if self.hasFocus():
+        if self._ringed and self.hasFocus():
             painter.setPen(QPen(colour("thread", 110), 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
@@ -132,7 +134,7 @@ class Seam(QWidget):
         tint.setAlpha(40)
         painter.setBrush(tint)
         marks = [self.event_x(side, s) for s in self.desk.stops()]
-        for a, b in list(zip(marks, marks[1:], strict=False))[::2]:
+        for a, b in list(pairwise(marks))[::2]:
             if b > a:
                 painter.drawRect(QRectF(a, y - _RAIL / 2, b - a, _RAIL))
         # ticks every 50 ms show where time is widened
@@ -215,9 +217,7 @@ class Seam(QWidget):
             painter.setPen(colour("soft"))
             width = painter.fontMetrics().horizontalAdvance(text)
             centre = min(max((x0 + x1) / 2, width / 2 + 4), self.width() - width / 2 - 4)
-            painter.drawText(
-                QRectF(centre - width / 2 - 3, y + 2, width + 6, 18), Qt.AlignmentFlag.AlignCenter, text
-            )
+            painter.drawText(QRectF(centre - width / 2 - 3, y + 2, width + 6, 18), Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_playhead(self, painter: QPainter) -> None:
         for side in SIDES:
@@ -312,6 +312,11 @@ class Seam(QWidget):
         if drag is not None and abs(drag.time - self._event_time(drag.side, drag.stop)) > 1e-4:
             self.corrected.emit(drag.side, drag.stop, drag.time)
         self.update()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """The ring is for those who come by keyboard."""
+        self._ringed = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        super().focusInEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self._drag is not None:

@@ -23,7 +23,7 @@ from waxtwin.ui.model.gauges import ALWAYS, Bend, Stroke, marks
 from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.theme import AMBER, TEAL, colour, font, side_colour
 
-_WAX = {"athlete": "#E0A445", "twin": "#6FB0BF"}
+_WAX = {"athlete": "#DDA74E", "twin": "#6BA3B0"}
 _VIEW_NAMES = {"open side": "side", "closed side": "side", "front": "front", "rear": "rear"}
 _LIT = "#FF8E7A"
 
@@ -242,8 +242,9 @@ class Stage(QWidget):
             painter.drawLine(QPointF(*line[0]), QPointF(*line[1]))
         middle, _ = project(matrix, np.stack([xs, np.zeros_like(xs), zs], axis=1))
         painter.drawPolyline([QPointF(*p) for p in middle])
+        z = z0 + 0.012
         rubber, _ = project(
-            matrix, np.array([[-0.15, -0.3, z0], [0, -0.3, z0], [0, 0.3, z0], [-0.15, 0.3, z0]]) + [0, 0, 0.012]
+            matrix, np.array([[-0.15, -0.3, z], [0, -0.3, z], [0, 0.3, z], [-0.15, 0.3, z]])
         )
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(233, 228, 218, 200))

@@ -116,17 +116,19 @@ def _sheet(t: Theme) -> str:
     QLabel[side="twin"] {{ color: {t.twin}; font-weight: 700; }}
     QLabel[role="thread"] {{ color: {t.thread}; font-weight: 700; }}
     #rail {{ background: {t.rail}; }}
-    #rail QToolButton {{ background: transparent; border: none; border-left: 4px solid transparent; color: {t.soft};
-        padding: 10px 4px; }}
+    #rail QToolButton {{ background: transparent; border: none; border-left: 4px solid transparent; border-radius: 0;
+        color: {t.soft}; padding: 10px 4px; }}
     #rail QToolButton:checked {{ background: {t.paper}; border-left: 4px solid {t.thread}; color: {t.ink};
         font-weight: 700; }}
     #rail QToolButton:hover {{ color: {t.ink}; }}
-    #rail QToolButton:focus, QPushButton:focus, QToolButton:focus {{ outline: none; border-bottom: 2px solid {t.thread}; }}
     QPushButton, QToolButton {{ background: {t.panel}; border: 1px solid {t.hairline}; border-radius: 5px;
         padding: 5px 11px; color: {t.ink}; }}
     QPushButton:hover, QToolButton:hover {{ border-color: {t.soft}; }}
     QPushButton:pressed, QToolButton:pressed {{ background: {t.rail}; }}
     QPushButton:checked, QToolButton:checked {{ background: {t.ink}; color: {t.paper}; border-color: {t.ink}; }}
+    QPushButton:focus, QToolButton:focus {{ outline: none; border-color: {t.thread}; }}
+    #rail QToolButton:focus {{ color: {t.thread}; }}
+    #rail QToolButton#cancel {{ border: 1px solid {t.hairline}; border-radius: 5px; padding: 3px; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {t.soft}; border-color: {t.hairline}; }}
     QPushButton[role="main"] {{ background: {t.thread}; color: {"#FFFFFF" if t.name == "light" else "#23282C"};
         border-color: {t.thread}; font-weight: 700; }}
@@ -153,7 +155,8 @@ def _sheet(t: Theme) -> str:
     QToolTip {{ background: {t.panel}; color: {t.ink}; border: 1px solid {t.hairline}; padding: 4px; }}
     #notice {{ background: {t.caution_paper}; border-bottom: 2px solid {t.caution}; }}
     #notice QLabel {{ color: {t.caution}; }}
-    #notice QPushButton {{ background: transparent; border: 1px solid {t.caution}; color: {t.caution}; padding: 2px 10px; }}
+    #notice QPushButton {{ background: transparent; border: 1px solid {t.caution}; color: {t.caution};
+        padding: 2px 10px; }}
     #cautions {{ background: {t.caution_paper}; border-radius: 6px; }}
     #cautions QLabel {{ color: {t.caution}; }}
     QProgressBar {{ background: {t.rail}; border: none; border-radius: 3px; max-height: 6px; }}

@@ -24,6 +24,12 @@ def label(text: str = "", *, role: str = "", side: str = "", grow: float = 0.0, 
     return made
 
 
+class Room(QWidget):
+    """A room of the window; `title` is its name on the rail."""
+
+    title = ""
+
+
 class Choice(QWidget):
     """A few words of which one is chosen; `chosen(key)` is called only by the user."""
 

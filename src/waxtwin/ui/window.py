@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -38,7 +38,7 @@ from waxtwin.ui.rooms.contrast import ContrastRoom
 from waxtwin.ui.rooms.gap import GapRoom
 from waxtwin.ui.rooms.pair import PairRoom
 from waxtwin.ui.settings import Settings, load_settings, save_settings
-from waxtwin.ui.widgets import label
+from waxtwin.ui.widgets import Room, label
 
 ASSETS = Path(__file__).parent.parent / "assets"
 DEMO = ASSETS / "demo"
@@ -106,7 +106,7 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.bench, self.pair = BenchRoom(self.desk), PairRoom(self.desk)
-        self.rooms = [self.bench, self.pair, ContrastRoom(self.desk), GapRoom(self.desk)]
+        self.rooms: list[Room] = [self.bench, self.pair, ContrastRoom(self.desk), GapRoom(self.desk)]
         self.notice = Notice()
         self._lay_out()
         self.actions_by_id = install(self, self._commands())
@@ -143,6 +143,7 @@ class Window(QMainWindow):
         self._busy_words.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._cancel = QToolButton()
         self._cancel.setText("Cancel")
+        self._cancel.setObjectName("cancel")
         self._cancel.clicked.connect(self._cancel_all)
         inner = QVBoxLayout()
         inner.setContentsMargins(10, 0, 10, 0)
@@ -209,7 +210,14 @@ class Window(QMainWindow):
         ]  # fmt: skip
         for stop in ORDER:
             commands.append(
-                Command(f"hold_{stop}", f"Hold: {EVENTS[stop].label}", "Stops", self._holder(stop), (key_of(stop),), has_pair)
+                Command(
+                    f"hold_{stop}",
+                    f"Hold: {EVENTS[stop].label}",
+                    "Stops",
+                    self._holder(stop),
+                    (key_of(stop),),
+                    has_pair,
+                )
             )
         for number, room in enumerate(self.rooms, start=1):
             commands.append(
@@ -220,7 +228,11 @@ class Window(QMainWindow):
         return commands
 
     def _holder(self, stop: str) -> Callable[[], None]:
-        return lambda: (self.desk.play(0), self.desk.hold(stop))[1]
+        def hold() -> None:
+            self.desk.play(0)
+            self.desk.hold(stop)
+
+        return hold
 
     def _opener(self, room: str) -> Callable[[], None]:
         return lambda: self.go_to(room)
@@ -237,6 +249,8 @@ class Window(QMainWindow):
             if candidate.title == room:
                 self._stack.setCurrentIndex(i)
         self._rail[room].setChecked(True)
+        if room == "Pair":
+            self.pair.seam.setFocus()
 
     # opening -------------------------------------------------------------------------------------------------------
     def open_demo(self) -> None:
@@ -249,7 +263,7 @@ class Window(QMainWindow):
     def open_library(self, path: Path) -> None:
         """Show a folder's throws on the Bench."""
 
-        def work():  # noqa: ANN202
+        def work() -> Iterator[object]:
             yield open_folder(path)
 
         self.jobs.start("folder", work, self._take_folder, self.notice.say)
@@ -257,7 +271,7 @@ class Window(QMainWindow):
     def _take_folder(self, folder: object) -> None:
         assert isinstance(folder, Folder)
         self.folder = folder
-        self.bench.fill(folder)
+        self.bench.fill(folder, "Saltmarrow Lanterns, winter programme (demo)" if folder.path == DEMO else "")
         if folder.path != DEMO:
             self.settings.folder = str(folder.path)
             save_settings(self.settings)
@@ -311,16 +325,19 @@ class Window(QMainWindow):
                 self.notice.say(f"{path.name}: this is not a file that Wax Twin reads; what is open stays as it is.")
             else:
                 full = len(self.desk.stored) == 2
-                half = "twin" if event.position().x() > self.pair.stages["twin"].mapTo(self, self.pair.stages["twin"].rect().topLeft()).x() else "athlete"
+                half = (
+                    "twin"
+                    if event.position().x()
+                    > self.pair.stages["twin"].mapTo(self, self.pair.stages["twin"].rect().topLeft()).x()
+                    else "athlete"
+                )
                 self.take(half if full else self._free_side(), path)
         event.acceptProposedAction()
 
     # results -------------------------------------------------------------------------------------------------------
     def _recompute(self) -> None:
         athlete, twin, landing = self.desk.stored["athlete"], self.desk.stored["twin"], self.desk.landing
-        self.jobs.start(
-            "figures", lambda: compute(athlete, twin, landing), self._take_contrast, self.notice.say
-        )
+        self.jobs.start("figures", lambda: compute(athlete, twin, landing), self._take_contrast, self.notice.say)
 
     def _take_contrast(self, contrast: object) -> None:
         assert isinstance(contrast, Contrast)

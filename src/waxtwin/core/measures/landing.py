@@ -10,8 +10,16 @@ _FLEISIG = "Fleisig et al. 1999 (J Biomech 32)"
 
 
 @measure(
-    "stride_length", "Stride length", unit="%", kind="P", at="landing", view="side", needs=("lead_ankle",),
-    text="How far in front of the rubber the front ankle lands.", sign="+ toward the plate", gauge="stride",
+    "stride_length",
+    "Stride length",
+    unit="%",
+    kind="P",
+    at="landing",
+    view="side",
+    needs=("lead_ankle",),
+    text="How far in front of the rubber the front ankle lands.",
+    sign="+ toward the plate",
+    gauge="stride",
     reference=_FLEISIG,
 )
 def stride_length(r: Reading) -> np.ndarray:
@@ -19,9 +27,16 @@ def stride_length(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "stride_offset", "Stride direction", unit="m", kind="P", at="landing", view="front",
-    needs=("lead_ankle", "drive_ankle"), stops=("set",),
-    text="How far to the side of the back foot the front foot lands.", sign="+ open side, - closed side",
+    "stride_offset",
+    "Stride direction",
+    unit="m",
+    kind="P",
+    at="landing",
+    view="front",
+    needs=("lead_ankle", "drive_ankle"),
+    stops=("set",),
+    text="How far to the side of the back foot the front foot lands.",
+    sign="+ open side, - closed side",
     gauge="stride",
 )
 def stride_offset(r: Reading) -> np.ndarray:
@@ -29,35 +44,66 @@ def stride_offset(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "lead_foot_yaw", "Front foot direction", unit="deg", kind="P", at="landing", view="3D",
-    needs=("lead_heel", "lead_toe"), text="Where the front foot points as it lands.",
-    sign="0 to the plate, + open, - closed", gauge="lead_foot",
+    "lead_foot_yaw",
+    "Front foot direction",
+    unit="deg",
+    kind="P",
+    at="landing",
+    view="3D",
+    needs=("lead_heel", "lead_toe"),
+    text="Where the front foot points as it lands.",
+    sign="0 to the plate, + open, - closed",
+    gauge="lead_foot",
 )
 def lead_foot_yaw(r: Reading) -> np.ndarray:
     return r.pose("landing").foot_yaw("lead")
 
 
 @measure(
-    "drive_extension_at_landing", "Back leg straightness", unit="deg", kind="P", at="landing", view="3D",
-    needs=DRIVE_LEG, planar=True, text="The inner angle of the back knee at landing; 180 is straight.",
-    sign="180 straight", gauge="drive_knee",
+    "drive_extension_at_landing",
+    "Back leg straightness",
+    unit="deg",
+    kind="P",
+    at="landing",
+    view="3D",
+    needs=DRIVE_LEG,
+    planar=True,
+    text="The inner angle of the back knee at landing; 180 is straight.",
+    sign="180 straight",
+    gauge="drive_knee",
 )
 def drive_extension_at_landing(r: Reading) -> np.ndarray:
     return 180.0 - r.pose("landing").knee_flexion("drive")
 
 
 @measure(
-    "drive_hip_extension_at_landing", "Back hip extension", unit="deg", kind="P", at="landing", view="3D",
-    needs=(*TRUNK, "drive_knee"), text="How far the back thigh is behind the pelvis.",
-    sign="+ behind the pelvis, - in front", gauge="drive_leg",
+    "drive_hip_extension_at_landing",
+    "Back hip extension",
+    unit="deg",
+    kind="P",
+    at="landing",
+    view="3D",
+    needs=(*TRUNK, "drive_knee"),
+    text="How far the back thigh is behind the pelvis.",
+    sign="+ behind the pelvis, - in front",
+    gauge="drive_leg",
 )
 def drive_hip_extension_at_landing(r: Reading) -> np.ndarray:
     return r.pose("landing").hip_extension("drive")
 
 
 @measure(
-    "landing_knee_flexion", "Front knee bend", unit="deg", kind="P", at="landing", view="3D", needs=LEAD_LEG,
-    planar=True, text="How far the front knee is bent as the foot lands.", sign="0 straight", gauge="lead_knee",
+    "landing_knee_flexion",
+    "Front knee bend",
+    unit="deg",
+    kind="P",
+    at="landing",
+    view="3D",
+    needs=LEAD_LEG,
+    planar=True,
+    text="How far the front knee is bent as the foot lands.",
+    sign="0 straight",
+    gauge="lead_knee",
     reference="Matsuo et al. 2001 (J Appl Biomech 17)",
 )
 def landing_knee_flexion(r: Reading) -> np.ndarray:
@@ -65,8 +111,15 @@ def landing_knee_flexion(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "landing_trunk_tilt", "Trunk lean", unit="deg", kind="P", at="landing", view="side", needs=TRUNK,
-    text="Whether the trunk is already forward when the front foot is down.", sign="+ toward the plate, - back",
+    "landing_trunk_tilt",
+    "Trunk lean",
+    unit="deg",
+    kind="P",
+    at="landing",
+    view="side",
+    needs=TRUNK,
+    text="Whether the trunk is already forward when the front foot is down.",
+    sign="+ toward the plate, - back",
     gauge="trunk",
 )
 def landing_trunk_tilt(r: Reading) -> np.ndarray:
@@ -74,16 +127,31 @@ def landing_trunk_tilt(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "landing_side_tilt", "Trunk side lean", unit="deg", kind="P", at="landing", view="front", needs=TRUNK,
-    text="Which way the trunk leans to the side.", sign="+ toward the glove side", gauge="trunk",
+    "landing_side_tilt",
+    "Trunk side lean",
+    unit="deg",
+    kind="P",
+    at="landing",
+    view="front",
+    needs=TRUNK,
+    text="Which way the trunk leans to the side.",
+    sign="+ toward the glove side",
+    gauge="trunk",
 )
 def landing_side_tilt(r: Reading) -> np.ndarray:
     return r.pose("landing").side_tilt()
 
 
 @measure(
-    "landing_shoulder_tilt", "Shoulder line tilt", unit="deg", kind="P", at="landing", view="3D", needs=SHOULDERS,
-    text="Whether the glove shoulder is higher than the throwing shoulder.", sign="+ glove shoulder higher",
+    "landing_shoulder_tilt",
+    "Shoulder line tilt",
+    unit="deg",
+    kind="P",
+    at="landing",
+    view="3D",
+    needs=SHOULDERS,
+    text="Whether the glove shoulder is higher than the throwing shoulder.",
+    sign="+ glove shoulder higher",
     gauge="shoulder_line",
 )
 def landing_shoulder_tilt(r: Reading) -> np.ndarray:
@@ -91,9 +159,16 @@ def landing_shoulder_tilt(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "landing_head_position", "Head between the feet", unit="%", kind="P", at="landing", view="side",
-    needs=("head", "drive_ankle", "lead_ankle"), text="Where the head is between back foot (0) and front foot (100).",
-    sign="50 is the middle", gauge="head_navel",
+    "landing_head_position",
+    "Head between the feet",
+    unit="%",
+    kind="P",
+    at="landing",
+    view="side",
+    needs=("head", "drive_ankle", "lead_ankle"),
+    text="Where the head is between back foot (0) and front foot (100).",
+    sign="50 is the middle",
+    gauge="head_navel",
 )
 def landing_head_position(r: Reading) -> np.ndarray:
     body = r.pose("landing")
@@ -102,8 +177,15 @@ def landing_head_position(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "landing_head_over_navel", "Head over navel", unit="%", kind="P", at="landing", view="side",
-    needs=("head", *TRUNK), text="Where the head is against the navel.", sign="+ head toward the plate",
+    "landing_head_over_navel",
+    "Head over navel",
+    unit="%",
+    kind="P",
+    at="landing",
+    view="side",
+    needs=("head", *TRUNK),
+    text="Where the head is against the navel.",
+    sign="+ head toward the plate",
     gauge="head_navel",
 )
 def landing_head_over_navel(r: Reading) -> np.ndarray:
@@ -112,26 +194,49 @@ def landing_head_over_navel(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "landing_elbow_flexion", "Elbow bend", unit="deg", kind="P", at="landing", view="3D",
+    "landing_elbow_flexion",
+    "Elbow bend",
+    unit="deg",
+    kind="P",
+    at="landing",
+    view="3D",
     needs=("throwing_shoulder", "throwing_elbow", "throwing_wrist"),
-    text="How far the throwing elbow is bent.", sign="0 straight", gauge="elbow", reference=_FLEISIG,
+    text="How far the throwing elbow is bent.",
+    sign="0 straight",
+    gauge="elbow",
+    reference=_FLEISIG,
 )
 def landing_elbow_flexion(r: Reading) -> np.ndarray:
     return r.pose("landing").elbow_flexion()
 
 
 @measure(
-    "landing_abduction", "Upper arm from the side", unit="deg", kind="P", at="landing", view="3D", needs=ARM[:-1],
-    text="How far the upper arm is lifted from the side of the trunk.", sign="90 on the shoulder line",
-    gauge="elbow_line", reference=_FLEISIG,
+    "landing_abduction",
+    "Upper arm from the side",
+    unit="deg",
+    kind="P",
+    at="landing",
+    view="3D",
+    needs=ARM[:-1],
+    text="How far the upper arm is lifted from the side of the trunk.",
+    sign="90 on the shoulder line",
+    gauge="elbow_line",
+    reference=_FLEISIG,
 )
 def landing_abduction(r: Reading) -> np.ndarray:
     return r.pose("landing").abduction()
 
 
 @measure(
-    "landing_elbow_height", "Elbow to the shoulder line", unit="deg", kind="P", at="landing", view="3D",
-    needs=ARM[:-1], text="Whether the elbow is above the line of the shoulders.", sign="+ above the line",
+    "landing_elbow_height",
+    "Elbow to the shoulder line",
+    unit="deg",
+    kind="P",
+    at="landing",
+    view="3D",
+    needs=ARM[:-1],
+    text="Whether the elbow is above the line of the shoulders.",
+    sign="+ above the line",
     gauge="elbow_line",
 )
 def landing_elbow_height(r: Reading) -> np.ndarray:
@@ -139,27 +244,51 @@ def landing_elbow_height(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "landing_horizontal_adduction", "Elbow behind the shoulders", unit="deg", kind="P", at="landing", view="3D",
-    needs=ARM[:-1], text="Whether the elbow trails behind the line of the shoulders.",
-    sign="- behind the line, + in front", gauge="elbow_line", reference=_FLEISIG,
+    "landing_horizontal_adduction",
+    "Elbow behind the shoulders",
+    unit="deg",
+    kind="P",
+    at="landing",
+    view="3D",
+    needs=ARM[:-1],
+    text="Whether the elbow trails behind the line of the shoulders.",
+    sign="- behind the line, + in front",
+    gauge="elbow_line",
+    reference=_FLEISIG,
 )
 def landing_horizontal_adduction(r: Reading) -> np.ndarray:
     return r.pose("landing").horizontal_adduction()
 
 
 @measure(
-    "landing_arm_up", "Forearm up at landing", unit="deg", kind="P", at="landing", view="3D", needs=ARM,
-    stops=("hand_break",), text="How far the forearm has come up when the front foot is down.",
-    sign="0 forward, 90 straight up, 180 laid back", gauge="forearm", reference=_FLEISIG,
+    "landing_arm_up",
+    "Forearm up at landing",
+    unit="deg",
+    kind="P",
+    at="landing",
+    view="3D",
+    needs=ARM,
+    stops=("hand_break",),
+    text="How far the forearm has come up when the front foot is down.",
+    sign="0 forward, 90 straight up, 180 laid back",
+    gauge="forearm",
+    reference=_FLEISIG,
 )
 def landing_arm_up(r: Reading) -> np.ndarray:
     return r.value(r.motion.layback(r.stop("hand_break")), "landing")
 
 
 @measure(
-    "arm_up_lead", "Arm up before landing", unit="ms", kind="T", at="landing", view="side",
-    needs=("throwing_wrist", "throwing_shoulder"), stops=("release",),
-    text="How long before landing the hand is above the shoulder for good.", sign="+ early, - late",
+    "arm_up_lead",
+    "Arm up before landing",
+    unit="ms",
+    kind="T",
+    at="landing",
+    view="side",
+    needs=("throwing_wrist", "throwing_shoulder"),
+    stops=("release",),
+    text="How long before landing the hand is above the shoulder for good.",
+    sign="+ early, - late",
     gauge="forearm",
 )
 def arm_up_lead(r: Reading) -> np.ndarray:
@@ -169,9 +298,16 @@ def arm_up_lead(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "lead_foot_open_lead", "Front foot opens before landing", unit="ms", kind="T", at="landing", view="3D",
-    needs=("lead_heel", "lead_toe"), stops=("release",),
-    text="How long before landing the front foot has turned half way to the plate for good.", sign="+ early",
+    "lead_foot_open_lead",
+    "Front foot opens before landing",
+    unit="ms",
+    kind="T",
+    at="landing",
+    view="3D",
+    needs=("lead_heel", "lead_toe"),
+    stops=("release",),
+    text="How long before landing the front foot has turned half way to the plate for good.",
+    sign="+ early",
     gauge="lead_foot",
 )
 def lead_foot_open_lead(r: Reading) -> np.ndarray:

@@ -8,8 +8,16 @@ from waxtwin.core.measures.registry import DRIVE_LEG, HIPS, TRUNK, Reading, meas
 
 
 @measure(
-    "lift_height", "Lift height", unit="%", kind="P", at="peak_knee", view="any", needs=("lead_knee", *HIPS),
-    text="How high the front knee comes against the pelvis.", sign="+ knee above the pelvis", gauge="lead_knee",
+    "lift_height",
+    "Lift height",
+    unit="%",
+    kind="P",
+    at="peak_knee",
+    view="any",
+    needs=("lead_knee", *HIPS),
+    text="How high the front knee comes against the pelvis.",
+    sign="+ knee above the pelvis",
+    gauge="lead_knee",
 )
 def lift_height(r: Reading) -> np.ndarray:
     body = r.pose("peak_knee")
@@ -17,8 +25,15 @@ def lift_height(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "lift_turn", "Turn at the lift", unit="deg", kind="P", at="peak_knee", view="3D", needs=TRUNK,
-    text="How far the shoulders are turned at the top of the lift.", sign="- turned away from the plate",
+    "lift_turn",
+    "Turn at the lift",
+    unit="deg",
+    kind="P",
+    at="peak_knee",
+    view="3D",
+    needs=TRUNK,
+    text="How far the shoulders are turned at the top of the lift.",
+    sign="- turned away from the plate",
     gauge="shoulder_line",
 )
 def lift_turn(r: Reading) -> np.ndarray:
@@ -26,9 +41,16 @@ def lift_turn(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "lift_head_over_navel", "Head over navel at the lift", unit="%", kind="P", at="peak_knee", view="side",
-    needs=("head", *TRUNK), text="Where the head is against the navel at the top of the lift.",
-    sign="+ head toward the plate", gauge="head_navel",
+    "lift_head_over_navel",
+    "Head over navel at the lift",
+    unit="%",
+    kind="P",
+    at="peak_knee",
+    view="side",
+    needs=("head", *TRUNK),
+    text="Where the head is against the navel at the top of the lift.",
+    sign="+ head toward the plate",
+    gauge="head_navel",
 )
 def lift_head_over_navel(r: Reading) -> np.ndarray:
     body = r.pose("peak_knee")
@@ -36,8 +58,16 @@ def lift_head_over_navel(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "first_move_direction", "First move of the head", unit="%", kind="P", at="peak_knee", view="side", needs=("head",),
-    stops=("set",), text="Which way the head travels from set to the top of the lift.", sign="+ toward the plate",
+    "first_move_direction",
+    "First move of the head",
+    unit="%",
+    kind="P",
+    at="peak_knee",
+    view="side",
+    needs=("head",),
+    stops=("set",),
+    text="Which way the head travels from set to the top of the lift.",
+    sign="+ toward the plate",
     gauge="plumb",
 )
 def first_move_direction(r: Reading) -> np.ndarray:
@@ -45,35 +75,66 @@ def first_move_direction(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "pelvis_lead_at_break", "Weight moved before the hands part", unit="%", kind="P", at="hand_break", view="side",
-    needs=HIPS, stops=("set",), text="How far the pelvis has travelled toward the plate when the hands part.",
-    sign="+ moved toward the plate", gauge="plumb",
+    "pelvis_lead_at_break",
+    "Weight moved before the hands part",
+    unit="%",
+    kind="P",
+    at="hand_break",
+    view="side",
+    needs=HIPS,
+    stops=("set",),
+    text="How far the pelvis has travelled toward the plate when the hands part.",
+    sign="+ moved toward the plate",
+    gauge="plumb",
 )
 def pelvis_lead_at_break(r: Reading) -> np.ndarray:
     return r.percent((r.pose("hand_break").at("pelvis") - r.pose("set").at("pelvis"))[:, 0])
 
 
 @measure(
-    "drive_leg_tilt_at_break", "Lean of the back leg as the hands part", unit="deg", kind="P", at="hand_break",
-    view="side", needs=DRIVE_LEG, text="How far the back leg, ankle to hip, leans toward the plate.",
-    sign="+ toward the plate", gauge="drive_leg",
+    "drive_leg_tilt_at_break",
+    "Lean of the back leg as the hands part",
+    unit="deg",
+    kind="P",
+    at="hand_break",
+    view="side",
+    needs=DRIVE_LEG,
+    text="How far the back leg, ankle to hip, leans toward the plate.",
+    sign="+ toward the plate",
+    gauge="drive_leg",
 )
 def drive_leg_tilt_at_break(r: Reading) -> np.ndarray:
     return r.pose("hand_break").leg_tilt("drive")
 
 
 @measure(
-    "drive_knee_travel_at_break", "Back knee travel before the hands part", unit="%", kind="P", at="hand_break",
-    view="side", needs=("drive_knee",), stops=("set",), text="How far the back knee has gone toward the plate.",
-    sign="+ toward the plate", gauge="drive_leg",
+    "drive_knee_travel_at_break",
+    "Back knee travel before the hands part",
+    unit="%",
+    kind="P",
+    at="hand_break",
+    view="side",
+    needs=("drive_knee",),
+    stops=("set",),
+    text="How far the back knee has gone toward the plate.",
+    sign="+ toward the plate",
+    gauge="drive_leg",
 )
 def drive_knee_travel_at_break(r: Reading) -> np.ndarray:
     return r.percent((r.pose("hand_break").at("drive_knee") - r.pose("set").at("drive_knee"))[:, 0])
 
 
 @measure(
-    "load_knee_flexion", "Back knee bend in the load", unit="deg", kind="P", at="drive_start", view="3D",
-    needs=DRIVE_LEG, planar=True, text="How deep the back knee bends before it pushes.", sign="0 straight",
+    "load_knee_flexion",
+    "Back knee bend in the load",
+    unit="deg",
+    kind="P",
+    at="drive_start",
+    view="3D",
+    needs=DRIVE_LEG,
+    planar=True,
+    text="How deep the back knee bends before it pushes.",
+    sign="0 straight",
     gauge="drive_knee",
 )
 def load_knee_flexion(r: Reading) -> np.ndarray:
@@ -81,17 +142,32 @@ def load_knee_flexion(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "load_hip_flexion", "Hip hinge in the load", unit="deg", kind="P", at="drive_start", view="3D",
-    needs=(*TRUNK, "drive_knee"), planar=True, text="How far the trunk and the back thigh fold toward each other.",
-    sign="0 straight", gauge="drive_leg",
+    "load_hip_flexion",
+    "Hip hinge in the load",
+    unit="deg",
+    kind="P",
+    at="drive_start",
+    view="3D",
+    needs=(*TRUNK, "drive_knee"),
+    planar=True,
+    text="How far the trunk and the back thigh fold toward each other.",
+    sign="0 straight",
+    gauge="drive_leg",
 )
 def load_hip_flexion(r: Reading) -> np.ndarray:
     return r.pose("drive_start").hip_flexion("drive")
 
 
 @measure(
-    "load_trunk_tilt", "Trunk lean in the load", unit="deg", kind="P", at="drive_start", view="side", needs=TRUNK,
-    text="Which way the trunk leans when the back leg is most loaded.", sign="+ toward the plate, - back",
+    "load_trunk_tilt",
+    "Trunk lean in the load",
+    unit="deg",
+    kind="P",
+    at="drive_start",
+    view="side",
+    needs=TRUNK,
+    text="Which way the trunk leans when the back leg is most loaded.",
+    sign="+ toward the plate, - back",
     gauge="trunk",
 )
 def load_trunk_tilt(r: Reading) -> np.ndarray:
@@ -99,8 +175,15 @@ def load_trunk_tilt(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "load_trunk_turn", "Shoulder turn in the load", unit="deg", kind="P", at="drive_start", view="3D", needs=TRUNK,
-    text="How far the shoulders are turned when the back leg is most loaded.", sign="- turned away from the plate",
+    "load_trunk_turn",
+    "Shoulder turn in the load",
+    unit="deg",
+    kind="P",
+    at="drive_start",
+    view="3D",
+    needs=TRUNK,
+    text="How far the shoulders are turned when the back leg is most loaded.",
+    sign="- turned away from the plate",
     gauge="shoulder_line",
 )
 def load_trunk_turn(r: Reading) -> np.ndarray:

@@ -137,8 +137,20 @@ MEASURES: dict[str, Measure] = {}
 
 
 def measure(
-    measure_id: str, label: str, *, unit: str, kind: str, at: str, view: str, needs: tuple[str, ...],
-    stops: tuple[str, ...] = (), text: str, sign: str = "", planar: bool = False, gauge: str = "", reference: str = "",
+    measure_id: str,
+    label: str,
+    *,
+    unit: str,
+    kind: str,
+    at: str,
+    view: str,
+    needs: tuple[str, ...],
+    stops: tuple[str, ...] = (),
+    text: str,
+    sign: str = "",
+    planar: bool = False,
+    gauge: str = "",
+    reference: str = "",
 ) -> Callable[[Function], Function]:
     """Declare a measure; a second one of the same id is a fault."""  # fmt: skip
 

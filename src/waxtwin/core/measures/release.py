@@ -10,9 +10,17 @@ _FLEISIG = "Fleisig et al. 1999 (J Biomech 32)"
 
 
 @measure(
-    "knee_drift", "Front knee drifts forward", unit="%", kind="P", at="release", view="side", needs=("lead_knee",),
-    stops=("landing",), text="How far the front knee still travels toward the plate after landing.",
-    sign="+ toward the plate", gauge="lead_knee",
+    "knee_drift",
+    "Front knee drifts forward",
+    unit="%",
+    kind="P",
+    at="release",
+    view="side",
+    needs=("lead_knee",),
+    stops=("landing",),
+    text="How far the front knee still travels toward the plate after landing.",
+    sign="+ toward the plate",
+    gauge="lead_knee",
 )
 def knee_drift(r: Reading) -> np.ndarray:
     x = r.motion.body.at("lead_knee")[..., 0]
@@ -21,8 +29,16 @@ def knee_drift(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "knee_wobble", "Front knee wobble", unit="%", kind="P", at="release", view="front", needs=("lead_knee",),
-    stops=("landing",), text="How far the front knee moves from side to side after landing.", sign="0 is still",
+    "knee_wobble",
+    "Front knee wobble",
+    unit="%",
+    kind="P",
+    at="release",
+    view="front",
+    needs=("lead_knee",),
+    stops=("landing",),
+    text="How far the front knee moves from side to side after landing.",
+    sign="0 is still",
     gauge="lead_knee",
 )
 def knee_wobble(r: Reading) -> np.ndarray:
@@ -33,17 +49,35 @@ def knee_wobble(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "knee_bracing", "Front knee straightens", unit="deg", kind="P", at="release", view="3D", needs=LEAD_LEG,
-    stops=("landing",), planar=True, text="How far the front knee straightens from landing to release.",
-    sign="+ straightens, - keeps bending", gauge="lead_knee", reference="Matsuo et al. 2001 (J Appl Biomech 17)",
+    "knee_bracing",
+    "Front knee straightens",
+    unit="deg",
+    kind="P",
+    at="release",
+    view="3D",
+    needs=LEAD_LEG,
+    stops=("landing",),
+    planar=True,
+    text="How far the front knee straightens from landing to release.",
+    sign="+ straightens, - keeps bending",
+    gauge="lead_knee",
+    reference="Matsuo et al. 2001 (J Appl Biomech 17)",
 )
 def knee_bracing(r: Reading) -> np.ndarray:
     return r.pose("landing").knee_flexion("lead") - r.pose("release").knee_flexion("lead")
 
 
 @measure(
-    "trunk_travel", "Trunk comes forward", unit="deg", kind="P", at="release", view="side", needs=TRUNK,
-    stops=("landing",), text="How much of the forward lean is made between landing and release.", sign="+ forward",
+    "trunk_travel",
+    "Trunk comes forward",
+    unit="deg",
+    kind="P",
+    at="release",
+    view="side",
+    needs=TRUNK,
+    stops=("landing",),
+    text="How much of the forward lean is made between landing and release.",
+    sign="+ forward",
     gauge="trunk",
 )
 def trunk_travel(r: Reading) -> np.ndarray:
@@ -51,8 +85,16 @@ def trunk_travel(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "head_travel", "Head travel after landing", unit="%", kind="P", at="release", view="side", needs=("head",),
-    stops=("landing",), text="How far the head travels from landing to release.", sign="+ toward the plate",
+    "head_travel",
+    "Head travel after landing",
+    unit="%",
+    kind="P",
+    at="release",
+    view="side",
+    needs=("head",),
+    stops=("landing",),
+    text="How far the head travels from landing to release.",
+    sign="+ toward the plate",
     gauge="head_navel",
 )
 def head_travel(r: Reading) -> np.ndarray:
@@ -60,18 +102,36 @@ def head_travel(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "pelvis_travel", "Pelvis travel after landing", unit="%", kind="P", at="release", view="side",
-    needs=("drive_hip", "lead_hip"), stops=("landing",), text="How far the pelvis travels from landing to release.",
-    sign="+ toward the plate", gauge="plumb",
+    "pelvis_travel",
+    "Pelvis travel after landing",
+    unit="%",
+    kind="P",
+    at="release",
+    view="side",
+    needs=("drive_hip", "lead_hip"),
+    stops=("landing",),
+    text="How far the pelvis travels from landing to release.",
+    sign="+ toward the plate",
+    gauge="plumb",
 )
 def pelvis_travel(r: Reading) -> np.ndarray:
     return r.percent((r.pose("release").at("pelvis") - r.pose("landing").at("pelvis"))[:, 0])
 
 
 @measure(
-    "max_layback_angle", "Layback", unit="deg", kind="P", at="max_layback", view="3D", needs=ARM,
-    stops=("hand_break", "foot_contact"), planar=True, text="How far the forearm is laid back at most.",
-    sign="90 straight up, 180 straight back", gauge="forearm", reference=_FLEISIG,
+    "max_layback_angle",
+    "Layback",
+    unit="deg",
+    kind="P",
+    at="max_layback",
+    view="3D",
+    needs=ARM,
+    stops=("hand_break", "foot_contact"),
+    planar=True,
+    text="How far the forearm is laid back at most.",
+    sign="90 straight up, 180 straight back",
+    gauge="forearm",
+    reference=_FLEISIG,
 )
 def max_layback_angle(r: Reading) -> np.ndarray:
     branch = r.stop("foot_contact" if r.motion.flat is not None else "hand_break")
@@ -79,8 +139,15 @@ def max_layback_angle(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "layback_elbow_lag", "Elbow lag at layback", unit="deg", kind="P", at="max_layback", view="3D", needs=ARM[:-1],
-    text="Whether the elbow trails the shoulders when the forearm is laid back.", sign="- trails behind",
+    "layback_elbow_lag",
+    "Elbow lag at layback",
+    unit="deg",
+    kind="P",
+    at="max_layback",
+    view="3D",
+    needs=ARM[:-1],
+    text="Whether the elbow trails the shoulders when the forearm is laid back.",
+    sign="- trails behind",
     gauge="elbow_line",
 )
 def layback_elbow_lag(r: Reading) -> np.ndarray:
@@ -88,8 +155,16 @@ def layback_elbow_lag(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "release_trunk_tilt", "Trunk lean at release", unit="deg", kind="P", at="release", view="side", needs=TRUNK,
-    text="How far the trunk is forward when the ball leaves.", sign="+ toward the plate", gauge="trunk",
+    "release_trunk_tilt",
+    "Trunk lean at release",
+    unit="deg",
+    kind="P",
+    at="release",
+    view="side",
+    needs=TRUNK,
+    text="How far the trunk is forward when the ball leaves.",
+    sign="+ toward the plate",
+    gauge="trunk",
     reference="Matsuo et al. 2001 (J Appl Biomech 17)",
 )
 def release_trunk_tilt(r: Reading) -> np.ndarray:
@@ -97,16 +172,32 @@ def release_trunk_tilt(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "release_side_tilt", "Side lean at release", unit="deg", kind="P", at="release", view="front", needs=TRUNK,
-    text="How far the trunk leans to the glove side.", sign="+ toward the glove side", gauge="trunk",
+    "release_side_tilt",
+    "Side lean at release",
+    unit="deg",
+    kind="P",
+    at="release",
+    view="front",
+    needs=TRUNK,
+    text="How far the trunk leans to the glove side.",
+    sign="+ toward the glove side",
+    gauge="trunk",
 )
 def release_side_tilt(r: Reading) -> np.ndarray:
     return r.pose("release").side_tilt()
 
 
 @measure(
-    "release_knee_flexion", "Front knee bend at release", unit="deg", kind="P", at="release", view="3D",
-    needs=LEAD_LEG, planar=True, text="How far the front knee is bent when the ball leaves.", sign="0 straight",
+    "release_knee_flexion",
+    "Front knee bend at release",
+    unit="deg",
+    kind="P",
+    at="release",
+    view="3D",
+    needs=LEAD_LEG,
+    planar=True,
+    text="How far the front knee is bent when the ball leaves.",
+    sign="0 straight",
     gauge="lead_knee",
 )
 def release_knee_flexion(r: Reading) -> np.ndarray:
@@ -114,17 +205,31 @@ def release_knee_flexion(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "release_elbow_flexion", "Elbow bend at release", unit="deg", kind="P", at="release", view="3D",
-    needs=("throwing_shoulder", "throwing_elbow", "throwing_wrist"), text="How far the elbow is bent at release.",
-    sign="0 straight", gauge="elbow",
+    "release_elbow_flexion",
+    "Elbow bend at release",
+    unit="deg",
+    kind="P",
+    at="release",
+    view="3D",
+    needs=("throwing_shoulder", "throwing_elbow", "throwing_wrist"),
+    text="How far the elbow is bent at release.",
+    sign="0 straight",
+    gauge="elbow",
 )
 def release_elbow_flexion(r: Reading) -> np.ndarray:
     return r.pose("release").elbow_flexion()
 
 
 @measure(
-    "release_elbow_height", "Elbow to the shoulder line at release", unit="deg", kind="P", at="release", view="3D",
-    needs=ARM[:-1], text="Whether the elbow is above the line of the shoulders at release.", sign="+ above the line",
+    "release_elbow_height",
+    "Elbow to the shoulder line at release",
+    unit="deg",
+    kind="P",
+    at="release",
+    view="3D",
+    needs=ARM[:-1],
+    text="Whether the elbow is above the line of the shoulders at release.",
+    sign="+ above the line",
     gauge="elbow_line",
 )
 def release_elbow_height(r: Reading) -> np.ndarray:
@@ -132,18 +237,32 @@ def release_elbow_height(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "release_arm_line", "Shoulders and arm in one line", unit="deg", kind="P", at="release", view="3D",
-    needs=(*SHOULDERS, "throwing_hand"), text="The angle between the shoulder line and the line to the hand.",
-    sign="0 is one straight line", gauge="shoulder_line",
+    "release_arm_line",
+    "Shoulders and arm in one line",
+    unit="deg",
+    kind="P",
+    at="release",
+    view="3D",
+    needs=(*SHOULDERS, "throwing_hand"),
+    text="The angle between the shoulder line and the line to the hand.",
+    sign="0 is one straight line",
+    gauge="shoulder_line",
 )
 def release_arm_line(r: Reading) -> np.ndarray:
     return r.pose("release").arm_line()
 
 
 @measure(
-    "release_slot", "Arm slot", unit="deg", kind="P", at="release", view="front",
-    needs=("throwing_shoulder", "throwing_hand"), text="The angle of the arm seen from the plate.",
-    sign="0 sidearm, 90 overhead", gauge="forearm",
+    "release_slot",
+    "Arm slot",
+    unit="deg",
+    kind="P",
+    at="release",
+    view="front",
+    needs=("throwing_shoulder", "throwing_hand"),
+    text="The angle of the arm seen from the plate.",
+    sign="0 sidearm, 90 overhead",
+    gauge="forearm",
 )
 def release_slot(r: Reading) -> np.ndarray:
     body = r.pose("release")
@@ -152,8 +271,15 @@ def release_slot(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "release_extension", "Release in front of the rubber", unit="%", kind="P", at="release", view="side",
-    needs=("throwing_hand",), text="How far in front of the rubber the hand is at release.", sign="+ toward the plate",
+    "release_extension",
+    "Release in front of the rubber",
+    unit="%",
+    kind="P",
+    at="release",
+    view="side",
+    needs=("throwing_hand",),
+    text="How far in front of the rubber the hand is at release.",
+    sign="+ toward the plate",
     gauge="plumb",
 )
 def release_extension(r: Reading) -> np.ndarray:
@@ -161,9 +287,16 @@ def release_extension(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "release_extension_lead", "Release in front of the front foot", unit="%", kind="P", at="release", view="side",
-    needs=("throwing_hand", "lead_ankle"), text="How far in front of the front ankle the hand is at release.",
-    sign="+ in front", gauge="plumb",
+    "release_extension_lead",
+    "Release in front of the front foot",
+    unit="%",
+    kind="P",
+    at="release",
+    view="side",
+    needs=("throwing_hand", "lead_ankle"),
+    text="How far in front of the front ankle the hand is at release.",
+    sign="+ in front",
+    gauge="plumb",
 )
 def release_extension_lead(r: Reading) -> np.ndarray:
     body = r.pose("release")
@@ -171,17 +304,32 @@ def release_extension_lead(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "release_height", "Release height", unit="%", kind="P", at="release", view="any", needs=("throwing_hand",),
-    text="How high the hand is at release, from the level of the rubber.", sign="+ up", gauge="forearm",
+    "release_height",
+    "Release height",
+    unit="%",
+    kind="P",
+    at="release",
+    view="any",
+    needs=("throwing_hand",),
+    text="How high the hand is at release, from the level of the rubber.",
+    sign="+ up",
+    gauge="forearm",
 )
 def release_height(r: Reading) -> np.ndarray:
     return r.percent(r.pose("release").at("throwing_hand")[:, 2])
 
 
 @measure(
-    "release_head_over_knee", "Head over the front knee", unit="%", kind="P", at="release", view="side",
-    needs=("head", "lead_knee"), text="Where the head is against the front knee at release.",
-    sign="+ head in front of the knee", gauge="head_navel",
+    "release_head_over_knee",
+    "Head over the front knee",
+    unit="%",
+    kind="P",
+    at="release",
+    view="side",
+    needs=("head", "lead_knee"),
+    text="Where the head is against the front knee at release.",
+    sign="+ head in front of the knee",
+    gauge="head_navel",
 )
 def release_head_over_knee(r: Reading) -> np.ndarray:
     body = r.pose("release")

@@ -10,8 +10,16 @@ _STODDEN = "Stodden et al. 2001 (J Appl Biomech)"
 
 
 @measure(
-    "landing_pelvis_rotation", "Hips open at landing", unit="deg", kind="S", at="landing", view="3D", needs=HIPS,
-    text="How far the hips have turned toward the plate.", sign="0 sideways, 90 facing the plate", gauge="hip_line",
+    "landing_pelvis_rotation",
+    "Hips open at landing",
+    unit="deg",
+    kind="S",
+    at="landing",
+    view="3D",
+    needs=HIPS,
+    text="How far the hips have turned toward the plate.",
+    sign="0 sideways, 90 facing the plate",
+    gauge="hip_line",
     reference=_STODDEN,
 )
 def landing_pelvis_rotation(r: Reading) -> np.ndarray:
@@ -19,17 +27,33 @@ def landing_pelvis_rotation(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "landing_trunk_rotation", "Shoulders open at landing", unit="deg", kind="S", at="landing", view="3D",
-    needs=SHOULDERS, text="How far the shoulders have turned toward the plate.",
-    sign="0 sideways, 90 facing the plate", gauge="shoulder_line", reference=_STODDEN,
+    "landing_trunk_rotation",
+    "Shoulders open at landing",
+    unit="deg",
+    kind="S",
+    at="landing",
+    view="3D",
+    needs=SHOULDERS,
+    text="How far the shoulders have turned toward the plate.",
+    sign="0 sideways, 90 facing the plate",
+    gauge="shoulder_line",
+    reference=_STODDEN,
 )
 def landing_trunk_rotation(r: Reading) -> np.ndarray:
     return r.value(r.motion.trunk_rotation(), "landing")
 
 
 @measure(
-    "landing_separation", "Separation at landing", unit="deg", kind="S", at="landing", view="3D", needs=TRUNK,
-    text="How far the hips are turned ahead of the shoulders.", sign="+ hips ahead", gauge="separation",
+    "landing_separation",
+    "Separation at landing",
+    unit="deg",
+    kind="S",
+    at="landing",
+    view="3D",
+    needs=TRUNK,
+    text="How far the hips are turned ahead of the shoulders.",
+    sign="+ hips ahead",
+    gauge="separation",
     reference=_STODDEN,
 )
 def landing_separation(r: Reading) -> np.ndarray:
@@ -41,17 +65,34 @@ def _peak_separation(r: Reading) -> tuple[np.ndarray, np.ndarray]:
 
 
 @measure(
-    "peak_separation", "Largest separation", unit="deg", kind="S", at="landing", view="3D", needs=TRUNK,
-    stops=("drive_start", "release"), text="The most that the hips are turned ahead of the shoulders.",
-    sign="+ hips ahead", gauge="separation", reference=_STODDEN,
+    "peak_separation",
+    "Largest separation",
+    unit="deg",
+    kind="S",
+    at="landing",
+    view="3D",
+    needs=TRUNK,
+    stops=("drive_start", "release"),
+    text="The most that the hips are turned ahead of the shoulders.",
+    sign="+ hips ahead",
+    gauge="separation",
+    reference=_STODDEN,
 )
 def peak_separation(r: Reading) -> np.ndarray:
     return _peak_separation(r)[0]
 
 
 @measure(
-    "peak_separation_time", "Largest separation, when", unit="ms", kind="S", at="landing", view="3D", needs=TRUNK,
-    stops=("drive_start", "release"), text="When the separation is largest, from landing.", sign="- before landing",
+    "peak_separation_time",
+    "Largest separation, when",
+    unit="ms",
+    kind="S",
+    at="landing",
+    view="3D",
+    needs=TRUNK,
+    stops=("drive_start", "release"),
+    text="When the separation is largest, from landing.",
+    sign="- before landing",
     gauge="separation",
 )
 def peak_separation_time(r: Reading) -> np.ndarray:
@@ -59,8 +100,16 @@ def peak_separation_time(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "pelvis_open_time", "Hips pass a third of the turn", unit="ms", kind="T", at="landing", view="3D", needs=HIPS,
-    stops=("release",), text="When the hips pass 30 degrees for good, from landing.", sign="- before landing",
+    "pelvis_open_time",
+    "Hips pass a third of the turn",
+    unit="ms",
+    kind="T",
+    at="landing",
+    view="3D",
+    needs=HIPS,
+    stops=("release",),
+    text="When the hips pass 30 degrees for good, from landing.",
+    sign="- before landing",
     gauge="hip_line",
 )
 def pelvis_open_time(r: Reading) -> np.ndarray:
@@ -68,9 +117,17 @@ def pelvis_open_time(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "trunk_open_time", "Shoulders pass a third of the turn", unit="ms", kind="T", at="landing", view="3D",
-    needs=SHOULDERS, stops=("release",), text="When the shoulders pass 30 degrees for good, from landing.",
-    sign="- before landing", gauge="shoulder_line",
+    "trunk_open_time",
+    "Shoulders pass a third of the turn",
+    unit="ms",
+    kind="T",
+    at="landing",
+    view="3D",
+    needs=SHOULDERS,
+    stops=("release",),
+    text="When the shoulders pass 30 degrees for good, from landing.",
+    sign="- before landing",
+    gauge="shoulder_line",
 )
 def trunk_open_time(r: Reading) -> np.ndarray:
     return r.after_landing(r.passes(r.motion.trunk_rotation(), 30.0))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 import numpy as np
 
@@ -15,6 +15,7 @@ SPEED_POINTS = {
 }  # fmt: skip
 TURNS = ("peak_pelvis_turn", "peak_trunk_turn", "peak_elbow_extension", "peak_internal_rotation")
 _TAIL = 0.030
+Peak = Callable[[Reading], tuple[np.ndarray, np.ndarray]]
 
 
 def peak_speed(r: Reading, name: str) -> tuple[np.ndarray, np.ndarray]:
@@ -45,8 +46,16 @@ for _name, _label in SPEED_POINTS.items():
 
 
 @measure(
-    "pelvis_speed_at_landing", "Pelvis speed at landing", unit="m/s", kind="V", at="landing", view="side", needs=HIPS,
-    text="How fast the pelvis moves toward the plate as the foot lands.", sign="+ toward the plate", gauge="plumb",
+    "pelvis_speed_at_landing",
+    "Pelvis speed at landing",
+    unit="m/s",
+    kind="V",
+    at="landing",
+    view="side",
+    needs=HIPS,
+    text="How fast the pelvis moves toward the plate as the foot lands.",
+    sign="+ toward the plate",
+    gauge="plumb",
 )
 def pelvis_speed_at_landing(r: Reading) -> np.ndarray:
     return r.value(r.motion.velocity("pelvis")[..., 0], "landing")
@@ -60,11 +69,11 @@ def _internal_rate(r: Reading) -> np.ndarray:
     return -r.motion.rate_of("layback", r.motion.layback(r.stop("hand_break")))
 
 
-def _turn(curve: Callable[[Reading], np.ndarray], start: str) -> Callable[[Reading], tuple[np.ndarray, np.ndarray]]:
+def _turn(curve: Function, start: str) -> Peak:
     return lambda r: r.peak(curve(r), r.stop(start), r.stop("release") + _TAIL)
 
 
-_TURNS = {
+_TURNS: Mapping[str, tuple[str, tuple[str, ...], str, str, tuple[str, ...], Peak]] = {
     "peak_pelvis_turn": (
         "Hips, fastest turn", HIPS, "hip_line", "drive_start", (),
         _turn(lambda r: r.motion.rate_of("pelvis", r.motion.pelvis_rotation()), "drive_start"),
@@ -83,26 +92,36 @@ _TURNS = {
 }  # fmt: skip
 
 
-def _declare_turns() -> None:
-    for turn_id, (label, needs, gauge, start, stops, peak) in _TURNS.items():
-        common = {"kind": "V", "at": "release", "view": "3D", "needs": needs, "gauge": gauge}
-        measure(
-            turn_id, label, unit="deg/s", stops=(start, *stops), text=f"{label}, in degrees a second.",
-            sign="+ faster", reference="Fleisig et al. 1999 (J Biomech 32)", **common,
-        )(lambda r, peak=peak: peak(r)[0])  # fmt: skip
-        measure(
-            f"{turn_id}_time", f"{label}, when", unit="ms", stops=(start, "landing", *stops),
-            text=f"When this happens, from landing: {label.lower()}.", sign="- before landing", **common,
-        )(lambda r, peak=peak: r.after_landing(peak(r)[1]))  # fmt: skip
+def _declare_turn(turn_id: str) -> None:
+    label, needs, gauge, start, stops, peak = _TURNS[turn_id]
+    measure(
+        turn_id, label, unit="deg/s", kind="V", at="release", view="3D", needs=needs, stops=(start, *stops),
+        text=f"{label}, in degrees a second.", sign="+ faster", gauge=gauge,
+        reference="Fleisig et al. 1999 (J Biomech 32)",
+    )(lambda r: peak(r)[0])  # fmt: skip
+    measure(
+        f"{turn_id}_time", f"{label}, when", unit="ms", kind="V", at="release", view="3D", needs=needs,
+        stops=(start, "landing", *stops), text=f"When this happens, from landing: {label.lower()}.",
+        sign="- before landing", gauge=gauge,
+    )(lambda r: r.after_landing(peak(r)[1]))  # fmt: skip
 
 
-_declare_turns()
+for _turn_id in TURNS:
+    _declare_turn(_turn_id)
 
 
 @measure(
-    "acceleration_path", "Hand path to release", unit="m", kind="V", at="release", view="any",
-    needs=("throwing_hand",), stops=("max_layback",), text="How long the hand's way is from layback to release.",
-    sign="+ longer", gauge="trail:throwing_hand",
+    "acceleration_path",
+    "Hand path to release",
+    unit="m",
+    kind="V",
+    at="release",
+    view="any",
+    needs=("throwing_hand",),
+    stops=("max_layback",),
+    text="How long the hand's way is from layback to release.",
+    sign="+ longer",
+    gauge="trail:throwing_hand",
 )
 def acceleration_path(r: Reading) -> np.ndarray:
     speed = r.motion.speed("throwing_hand")
@@ -112,9 +131,17 @@ def acceleration_path(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "acceleration_mean", "Hand acceleration to release", unit="m/s2", kind="V", at="release", view="any",
-    needs=("throwing_hand",), stops=("max_layback",), text="How quickly the hand gains speed from layback to release.",
-    sign="+ quicker", gauge="trail:throwing_hand",
+    "acceleration_mean",
+    "Hand acceleration to release",
+    unit="m/s2",
+    kind="V",
+    at="release",
+    view="any",
+    needs=("throwing_hand",),
+    stops=("max_layback",),
+    text="How quickly the hand gains speed from layback to release.",
+    sign="+ quicker",
+    gauge="trail:throwing_hand",
 )
 def acceleration_mean(r: Reading) -> np.ndarray:
     speed = r.motion.speed("throwing_hand")

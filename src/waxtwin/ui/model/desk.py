@@ -104,7 +104,7 @@ class Desk:
 
     def _event_times(self, side: str) -> dict[str, float]:
         analysis = self.analysis(side)
-        return {} if analysis is None else {name: e.time for name, e in analysis.events.items()}
+        return {} if analysis is None else analysis.event_times
 
     # the clock -----------------------------------------------------------------------------------------------------
     @property

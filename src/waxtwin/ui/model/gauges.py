@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -88,7 +89,7 @@ def _elbow_line(body: Body) -> list[Mark]:
     return [line, _line(body, "throwing_shoulder", "throwing_elbow")]
 
 
-_GAUGES = {
+_GAUGES: Mapping[str, Callable[[Body], list[Mark]]] = {
     "plumb": _plumb,
     "trunk": _trunk,
     "shoulder_line": _shoulders,

@@ -35,6 +35,15 @@ def figure(value: float | None, unit: str, imperial: bool, *, signed: bool = Fal
     return f"{text}{name}" if name == "°" else f"{text} {name}"
 
 
+def resolution(row: Row, imperial: bool) -> str:
+    """What the footage resolves, one decimal finer than the figure where that is a whole number."""
+    if row.resolution is None:
+        return ""
+    number, name, digits = converted(row.resolution, row.measure.unit, imperial)
+    text = f"{number:.{max(digits, 1)}f}" if number < 10 else f"{number:.{digits}f}"
+    return f"{text}{name}" if name == "°" else f"{text} {name}"
+
+
 def verdict(row: Row, imperial: bool) -> str:
     """Where the athlete stands, in words: “short 8.0 %”, “beyond 12°”, “level”."""
     if row.difference is None:

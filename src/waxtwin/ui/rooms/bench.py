@@ -5,16 +5,23 @@ from __future__ import annotations
 from pathlib import Path
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QPushButton, QTableView, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QPushButton, QTableView, QVBoxLayout
 
 from waxtwin.library.folder import Folder, Shelf
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.wording import height, speed
 from waxtwin.ui.theme import colour, font, side_colour
-from waxtwin.ui.widgets import Cautions, label
+from waxtwin.ui.widgets import Cautions, Room, label
 
 _COLUMNS = ("Pitcher", "Throws", "Height", "Ball speed", "Pitch", "Recorded", "Clips", "On the desk")
 Index = QModelIndex | QPersistentModelIndex
+
+
+_FIRST_STEPS = (
+    "Bring two deliveries to the bench: the athlete's and the one to hold beside it, the twin.\n\n"
+    "Open a folder of tracks with their sidecars, or drop files on this window.\n"
+    "To look around first, open the demo: four made-up pitchers of the Saltmarrow Lanterns."
+)
 
 
 class ShelfModel(QAbstractTableModel):
@@ -80,7 +87,7 @@ class ShelfModel(QAbstractTableModel):
         )[index.column()]
 
 
-class BenchRoom(QWidget):
+class BenchRoom(Room):
     """Choose the athlete and the twin. `chosen(side, path)`, `folder_wanted`, `file_wanted`, `demo_wanted`, `done`."""
 
     title = "Bench"
@@ -126,6 +133,9 @@ class BenchRoom(QWidget):
         self.table.setAccessibleName("deliveries")
         self.table.selectionModel().selectionChanged.connect(lambda *_: self._sync())
         column.addWidget(self.table, 1)
+        self._empty = label(_FIRST_STEPS, grow=2)
+        self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        column.addWidget(self._empty, 1)
         row = QHBoxLayout()
         row.setSpacing(8)
         self._as = {}
@@ -149,12 +159,15 @@ class BenchRoom(QWidget):
         desk.listen(lambda topic: self._sync() if topic in ("pair", "units") else None)
         self.fill(None)
 
-    def fill(self, folder: Folder | None) -> None:
-        """Show a folder's throws, or the empty room."""
+    def fill(self, folder: Folder | None, name: str = "") -> None:
+        """Show a folder's throws under its name (or another one), or the empty room."""
         self.model.fill(folder.shelves if folder else ())
-        self._place.setText(folder.path.name if folder else "No library folder is open")
+        self._place.setText(name or (folder.path.name if folder else "No library folder is open"))
+        self.table.setVisible(folder is not None)
+        self._empty.setVisible(folder is None)
+        hint = ""
         if folder is None:
-            hint = "Open a folder of tracks with their sidecars, drop a file on the window, or try the demo."
+            pass
         elif not folder.shelves:
             hint = "There is no delivery in this folder. A delivery is a track (.csv, .trc, .json) with its sidecar."
         else:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QPointF, QRectF, Qt
-from PySide6.QtGui import QFont, QPainter, QPen
+from PySide6.QtGui import QFont, QPainter, QPen, QShowEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
@@ -18,9 +18,9 @@ from PySide6.QtWidgets import (
 from waxtwin.core.contrast import LEVEL, Row
 from waxtwin.core.measures.registry import KINDS
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.wording import figure, verdict
+from waxtwin.ui.model.wording import figure, resolution, verdict
 from waxtwin.ui.theme import colour, font
-from waxtwin.ui.widgets import Choice, label
+from waxtwin.ui.widgets import Choice, Room, label
 
 Index = QModelIndex | QPersistentModelIndex
 _COLUMNS = ("Measure", "Athlete", "Twin", "± resolves", "Band", "Athlete stands")
@@ -91,7 +91,7 @@ class RowsModel(QAbstractTableModel):
         if column in (1, 2):
             return figure(item.athlete if column == 1 else item.twin, unit, imperial)
         if column == 3:
-            return "" if item.resolution is None else figure(item.resolution, unit, imperial)
+            return resolution(item, imperial)
         return verdict(item, imperial) if column == 5 else ""
 
 
@@ -125,12 +125,12 @@ class BandDelegate(QStyledItemDelegate):
         model = index.model()
         assert isinstance(model, RowsModel)
         row = model.items[index.row()]
-        if isinstance(row, str) or row.athlete is None or row.twin is None:
+        if isinstance(row, str) or row.athlete is None or row.twin is None or row.band is None:
             return
-        box = QRectF(option.rect).adjusted(8, 0, -8, 0)  # type: ignore[attr-defined]
-        ends = [row.athlete, row.twin, *((row.band.low, row.band.high) if row.band else ())]
+        box = QRectF(option.rect).adjusted(8, 0, -8, 0)
+        ends = (row.athlete, row.twin, row.band.low, row.band.high)
         low, high = min(ends), max(ends)
-        pad = 0.18 * (high - low) or 1.0
+        pad = 0.1 * (high - low)
         low, high = low - pad, high + pad
 
         def x(value: float) -> float:
@@ -142,9 +142,8 @@ class BandDelegate(QStyledItemDelegate):
         painter.setPen(QPen(colour("hairline"), 1))
         painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
         painter.setPen(Qt.PenStyle.NoPen)
-        if row.band:
-            painter.setBrush(colour("soft", 60))
-            painter.drawRoundedRect(QRectF(x(row.band.low), y - 5, x(row.band.high) - x(row.band.low), 10), 3, 3)
+        painter.setBrush(colour("soft", 60))
+        painter.drawRoundedRect(QRectF(x(row.band.low), y - 5, x(row.band.high) - x(row.band.low), 10), 3, 3)
         painter.setBrush(colour("twin"))
         painter.drawRect(QRectF(x(row.twin) - 4, y - 4, 8, 8))
         painter.setBrush(colour("athlete"))
@@ -152,7 +151,7 @@ class BandDelegate(QStyledItemDelegate):
         painter.restore()
 
 
-class ContrastRoom(QWidget):
+class ContrastRoom(Room):
     """Table on the left, curves on the right."""
 
     title = "Contrast"
@@ -172,7 +171,9 @@ class ContrastRoom(QWidget):
         self._kind.set("all")
         top.addWidget(self._kind)
         column.addLayout(top)
-        self._legend = label("● athlete    ■ twin    ▬ band of high-level adult pitchers (to verify)", role="soft", grow=-1)
+        self._legend = label(
+            "● athlete    ■ twin    ▬ band of high-level adult pitchers (to verify)", role="soft", grow=-1
+        )
         column.addWidget(self._legend)
         self.model = RowsModel(desk)
         self.table = QTableView()
@@ -187,7 +188,7 @@ class ContrastRoom(QWidget):
         self.table.setAccessibleName("measures")
         header = self.table.horizontalHeader()
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for i, width in ((1, 78), (2, 78), (3, 82), (4, 96), (5, 124)):
+        for i, width in ((1, 82), (2, 82), (3, 88), (4, 96), (5, 130)):
             header.setSectionResizeMode(i, QHeaderView.ResizeMode.Fixed)
             header.resizeSection(i, width)
         self.table.selectionModel().currentRowChanged.connect(self._row_chosen)
@@ -202,7 +203,7 @@ class ContrastRoom(QWidget):
         self.model.fill()
         self._say()
 
-    def showEvent(self, event) -> None:  # noqa: ANN001
+    def showEvent(self, event: QShowEvent) -> None:
         """Curves come with the first look: their library takes a while to load."""
         super().showEvent(event)
         if self.curves is None:

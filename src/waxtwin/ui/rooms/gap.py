@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QVBoxLayout, QWidget
@@ -10,7 +12,7 @@ from waxtwin.core.ledger import LINKS, Ledger, ledger
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.wording import converted, figure
 from waxtwin.ui.theme import colour, font
-from waxtwin.ui.widgets import Cautions, label
+from waxtwin.ui.widgets import Cautions, Room, label
 
 _SAID = {
     "size": "longer levers move faster at the same turn",
@@ -60,6 +62,12 @@ class Account(QWidget):
             return left + (value - low) / (high - low) * (right - left)
 
         self._ends(painter, account, x, step)
+        painter.setFont(font(-1))
+        painter.setPen(colour("soft"))
+        unit = converted(0.0, "m/s", self.desk.imperial)[1]
+        middle = Qt.AlignmentFlag.AlignVCenter
+        painter.drawText(QRectF(right + 14, 0, 130, step), middle, f"{unit}  ± resolves")
+        painter.drawText(QRectF(right + 104, 0, 100, step), middle | Qt.AlignmentFlag.AlignRight, "share so far")
         top = step
         for link, start, stop in zip(account.links, running, running[1:], strict=False):
             broken = link.id == account.broken_at
@@ -79,7 +87,7 @@ class Account(QWidget):
             top += step
         painter.end()
 
-    def _ends(self, painter: QPainter, account: Ledger, x, step: float) -> None:  # noqa: ANN001
+    def _ends(self, painter: QPainter, account: Ledger, x: Callable[[float], float], step: float) -> None:
         """The athlete's line above and the twin's below."""
         bottom = step * (len(account.links) + 1)
         for name, value, top in (("athlete", account.athlete, 0.0), ("twin", account.twin, bottom)):
@@ -104,7 +112,7 @@ class Account(QWidget):
         painter.setPen(QPen(colour("hairline"), 1))
         painter.drawLine(QPointF(b, top + step * 0.74), QPointF(b, top + step * 1.26))
 
-    def _spread(self, painter: QPainter, x, end: float, resolution: float | None, y: float) -> None:  # noqa: ANN001
+    def _spread(self, painter: QPainter, x: Callable[[float], float], end: float, resolution: float | None, y: float) -> None:
         if not resolution:
             return
         painter.setPen(QPen(colour("ink", 150), 1.4))
@@ -122,7 +130,7 @@ class Account(QWidget):
         painter.setPen(colour("soft" if level else "ink"))
         number, _, digits = converted(value, "m/s", imperial)
         text = f"{number:+.{digits}f}".replace("-", "−")
-        if resolution:
+        if resolution and resolution > 0.005:
             text += f"  ± {converted(resolution, 'm/s', imperial)[0]:.{digits}f}"
         painter.drawText(QRectF(right + 14, top, 130, step), Qt.AlignmentFlag.AlignVCenter, text)
         if ratio is not None:
@@ -134,7 +142,7 @@ class Account(QWidget):
             )  # fmt: skip
 
 
-class GapRoom(QWidget):
+class GapRoom(Room):
     """The account by link, the break in one sentence, and what kind of statement this is."""
 
     title = "Gap"

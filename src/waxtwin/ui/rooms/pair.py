@@ -11,11 +11,11 @@ from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout
 from waxtwin.core.contrast import LEVEL, UNAVAILABLE, Row
 from waxtwin.core.events import EVENTS
 from waxtwin.ui.model.desk import RATES, VIEWS, Desk
-from waxtwin.ui.model.wording import figure, height, rows_at, speed, verdict
+from waxtwin.ui.model.wording import figure, height, resolution, rows_at, speed, verdict
 from waxtwin.ui.seam import Seam
 from waxtwin.ui.stage import Stage
 from waxtwin.ui.theme import colour, font
-from waxtwin.ui.widgets import Choice, label
+from waxtwin.ui.widgets import Choice, Room, label
 
 _TICK_MS = 16
 
@@ -61,7 +61,8 @@ class PairHeader(QWidget):
                 self._facts[side].setText("")
                 continue
             who, d = stored.sidecar.athlete, stored.delivery
-            balls.append(d.ball_speed)
+            if d.ball_speed is not None:
+                balls.append(d.ball_speed)
             facts = [
                 "right-handed" if d.throws == "R" else "left-handed",
                 height(who.height_m, self.desk.imperial),
@@ -70,7 +71,7 @@ class PairHeader(QWidget):
             ]
             self._names[side].setText(stored.title)
             self._facts[side].setText("  ·  ".join(facts))
-        known = len(balls) == 2 and None not in balls
+        known = len(balls) == 2
         gap = balls[1] - balls[0] if known else None
         self._gap.setText(figure(gap, "m/s", self.desk.imperial) if known else "")
         self._between.setText("ball speed between them" if known else "")
@@ -88,7 +89,7 @@ class MeasureRow(QWidget):
         self.setAccessibleName(row.measure.label)
         tip = f"{row.measure.label}: {row.measure.text} ({row.measure.sign})"
         if row.resolution is not None:
-            tip += f"\nThis footage resolves {figure(row.resolution, row.measure.unit, desk.imperial)}."
+            tip += f"\nThis footage resolves {resolution(row, desk.imperial)}."
         if row.reason:
             tip += f"\nNot available: {row.reason}."
         if row.planar:
@@ -203,7 +204,7 @@ class StopPanel(QWidget):
             self._hint.setText("athlete · twin · where the athlete stands")
 
 
-class PairRoom(QWidget):
+class PairRoom(Room):
     """The heart: stages above, seam and controls below, figures beside."""
 
     title = "Pair"
@@ -240,9 +241,7 @@ class PairRoom(QWidget):
         row = QHBoxLayout()
         row.setSpacing(14)
         self._pull = Choice("Pull tight", [("one", "one stop"), ("all", "all stops"), ("clock", "clock")], desk.pull)
-        self._landing = Choice(
-            "Landing", [("touch", "first touch"), ("plant", "full weight")], desk.set_landing
-        )
+        self._landing = Choice("Landing", [("touch", "first touch"), ("plant", "full weight")], desk.set_landing)
         self._play = {}
         buttons = QHBoxLayout()
         buttons.setSpacing(3)
@@ -259,9 +258,7 @@ class PairRoom(QWidget):
             button.setCheckable(key in ("reverse", "forward"))
             self._play[key] = button
             buttons.addWidget(button)
-        self._rate = Choice(
-            "", [("1.0", "1×"), ("0.25", "¼"), ("0.125", "⅛")], lambda k: desk.set_rate(float(k))
-        )
+        self._rate = Choice("", [("1.0", "1×"), ("0.25", "¼"), ("0.125", "⅛")], lambda k: desk.set_rate(float(k)))
         self._loop = QToolButton()
         self._loop.setText("loop phase")
         self._loop.setCheckable(True)

@@ -1,0 +1,46 @@
+# Two commands: `make demo` opens Wax Twin on the demo pair, `make test` runs every check. Both set everything up.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+STAMP := $(VENV)/.ready
+
+.PHONY: setup demo test lint bench pictures lock docs clean
+
+setup: $(STAMP)
+
+$(STAMP): requirements.lock pyproject.toml tools/system_libraries.sh
+	@bash tools/system_libraries.sh
+	@test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@touch $@
+
+demo: setup
+	@if [ -n "$$DISPLAY$$WAYLAND_DISPLAY" ]; then $(BIN)/waxtwin demo; \
+	else echo "There is no display, so every room of the demo is rendered to docs/screenshots instead."; \
+	$(BIN)/waxtwin demo --pictures docs/screenshots; fi
+
+pictures: setup
+	@$(BIN)/waxtwin demo --pictures docs/screenshots
+
+lint: setup
+	$(BIN)/ruff check src tests benchmarks tools
+	$(BIN)/ruff format --check src tests benchmarks tools
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+test: lint
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist loadfile
+
+bench: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.run
+
+docs: setup
+	$(BIN)/python tools/measures_page.py
+
+lock: setup
+	$(BIN)/python -m piptools compile --quiet --no-header --generate-hashes --allow-unsafe --strip-extras --extra dev \
+	  --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --output-file requirements.lock pyproject.toml
+
+clean:
+	rm -rf $(VENV) build dist

@@ -1,0 +1,102 @@
+"""Shared deliveries, a private place for settings, and a guard against leftovers."""
+
+from __future__ import annotations
+
+import os
+import threading
+from collections.abc import Callable, Iterator
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from waxtwin.core.analysis import Analysis, Delivery, analyse
+from waxtwin.core.track import Track
+from waxtwin.library.simulated import Recording, record
+from waxtwin.simulate.delivery import SimulatedDelivery, simulate
+from waxtwin.simulate.presets import PRESETS
+from waxtwin.simulate.truth import true_angles, true_events, true_peaks
+
+DEMO = Path(__file__).parent.parent / "src" / "waxtwin" / "assets" / "demo"
+
+
+@cache
+def simulated(name: str) -> SimulatedDelivery:
+    """A preset's motion, built once."""
+    return simulate(PRESETS[name].params)
+
+
+@cache
+def truth(name: str) -> tuple[dict, dict, dict]:
+    """(events, angles at events, peaks) of a preset."""
+    events = true_events(simulated(name))
+    return events, true_angles(simulated(name), events), true_peaks(simulated(name))
+
+
+def track_of(name: str, fps: float = 240.0, noise: float = 0.0, seed: int = 0, gaps: int = 0) -> Track:
+    return record(simulated(name), Recording(fps, noise, gaps, seed))
+
+
+def delivery_of(name: str, **recording: float) -> Delivery:
+    """A preset as a delivery with its ball speed."""
+    params = PRESETS[name].params
+    speed = truth(name)[2]["throwing_hand"] * params.ball_hand_ratio
+    track = track_of(name, **recording)  # type: ignore[arg-type]
+    return Delivery(PRESETS[name].name, track, params.throws, params.height, PRESETS[name].span, speed)
+
+
+@cache
+def clean(name: str) -> Analysis:
+    """A preset analysed from its noise-free 240 Hz track."""
+    return analyse(delivery_of(name))
+
+
+def planar(track: Track, axis: int = 1) -> Track:
+    """The track as one camera sees it: an axis unknown."""
+    points = track.points.copy()
+    points[..., axis] = np.nan
+    return Track(track.times, points, track.confidence)
+
+
+@pytest.fixture(autouse=True)
+def private_settings(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """No test reads or writes the user's settings."""
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+
+
+@pytest.fixture(autouse=True)
+def no_leftover_threads() -> Iterator[None]:
+    """A test that leaves a thread running fails, and says which."""
+    before = set(threading.enumerate())
+    yield
+    left = [t for t in threading.enumerate() if t not in before and ("waxtwin" in t.name or "frames of" in t.name)]
+    assert not left, f"threads left running: {[t.name for t in left]}"
+
+
+@pytest.fixture
+def desk_window(qtbot) -> Iterator[Callable]:
+    """Opens a window; closes it and its threads at the end."""
+    from waxtwin.ui.app import open_window
+    from waxtwin.ui.settings import Settings
+
+    opened = []
+
+    def make(demo: bool = True, wait: bool = True):
+        window = open_window(Settings())
+        qtbot.addWidget(window)
+        opened.append(window)
+        window.resize(1280, 800)
+        window.show()
+        if demo:
+            window.open_demo()
+            if wait:
+                qtbot.waitUntil(lambda: window.desk.contrast is not None and window.desk.contrast.twin.resolved, timeout=60000)
+                qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
+        return window
+
+    yield make
+    for window in opened:
+        window.close()

@@ -1,0 +1,122 @@
+"""Stops against the simulator's truth, and the manners around them."""
+
+import numpy as np
+import pytest
+from conftest import clean, delivery_of, planar, simulated, track_of, truth
+
+from waxtwin.core.analysis import analyse, prepared
+from waxtwin.core.events import EVENTS, ORDER, Event, check_order, find_events
+from waxtwin.core.motion import prepare
+from waxtwin.simulate.presets import PRESETS
+
+FRAME = 1 / 240
+LOOSE = ("set", "drive_start", "foot_plant")  # held to their own stated interval
+
+
+@pytest.mark.parametrize("name", PRESETS)
+@pytest.mark.parametrize("stop", ORDER)
+def test_noise_free_within_a_frame(name, stop):
+    event, real = clean(name).events[stop], truth(name)[0][stop]
+    allowed = max(event.interval / 1000, FRAME) if stop in LOOSE else FRAME
+    assert abs(event.time - real) <= allowed
+
+
+def test_five_millimetres_within_two_frames():
+    errors: dict[str, list[float]] = {stop: [] for stop in ORDER}
+    held: dict[str, list[bool]] = {stop: [] for stop in ORDER}
+    for name in PRESETS:
+        for seed in range(5):
+            motion, _ = prepared(delivery_of(name, noise=0.005, seed=seed))
+            for stop, event in find_events(motion)[0].items():
+                off = event.time - truth(name)[0][stop]
+                errors[stop].append(off)
+                held[stop].append(abs(off) * 1000 <= event.interval)
+    for stop in ORDER:
+        if stop in LOOSE:
+            assert np.mean(held[stop]) >= 0.9, stop
+        else:
+            assert np.sqrt(np.mean(np.square(errors[stop]))) <= 2 * FRAME, stop
+            assert np.mean(held[stop]) >= 0.7, stop
+
+
+@pytest.mark.parametrize("fps", [60.0, 120.0, 480.0])
+def test_other_frame_rates(fps):
+    events = analyse(delivery_of("ines", fps=fps)).events
+    for stop in ("peak_knee", "hand_break", "foot_contact", "release"):
+        assert abs(events[stop].time - truth("ines")[0][stop]) <= max(1.5 / fps, FRAME), stop
+
+
+def test_low_frame_rate_is_said():
+    assert any("frames a second" in w for w in analyse(delivery_of("ines", fps=60)).warnings)
+
+
+def test_side_camera_finds_the_same_stops():
+    d = delivery_of("wren")
+    events, _ = find_events(prepare(planar(track_of("wren")), d.height or 0))
+    for stop in ORDER:
+        # layback is a stand-in with an instant of its own; the first sideways motion is not in the picture
+        if stop in ("max_layback", "set"):
+            continue
+        assert abs(events[stop].time - clean("wren").events[stop].time) <= max(2 * FRAME, events[stop].interval / 1000)
+    assert events["max_layback"].confidence <= 0.7
+
+
+def test_front_camera_alone_has_no_release_unless_set_by_hand():
+    motion = prepare(planar(track_of("wren"), axis=0), 1.76)
+    assert "release" not in find_events(motion)[0]
+    events, _ = find_events(motion, {"release": truth("wren")[0]["release"]})
+    assert events["release"].source == "set by hand"
+    assert abs(events["peak_knee"].time - truth("wren")[0]["peak_knee"]) < 2 * FRAME
+
+
+def test_hand_set_stop_wins_and_later_detectors_lean_on_it():
+    motion, _ = prepared(delivery_of("pell"))
+    detected, _ = find_events(motion)
+    early = detected["release"].time - 0.03
+    events, _ = find_events(motion, {"release": early})
+    assert events["release"].time == early and events["release"].source == "set by hand"
+    assert events["max_layback"].time <= early
+
+
+def test_impossible_orders_and_lengths_are_reported():
+    def event(name, time):
+        return Event(name, time, "detected", 1.0, 2.0)
+
+    swapped = {"foot_contact": event("foot_contact", 2.0), "max_layback": event("max_layback", 1.9), "release": event("release", 2.1)}
+    assert any("order" in w for w in check_order(swapped))
+    slow = {"foot_contact": event("foot_contact", 1.0), "release": event("release", 2.0)}
+    assert any("1000 ms" in w for w in check_order(slow))
+
+
+def test_intervals_are_never_below_half_a_frame():
+    for name in PRESETS:
+        assert all(e.interval >= 500 / 240 - 1e-9 for e in clean(name).events.values())
+
+
+def test_gaps_do_not_lose_stops():
+    analysis = analyse(delivery_of("ines", gaps=25, seed=5))
+    assert list(analysis.events) == list(ORDER)
+    for stop in ("peak_knee", "foot_contact", "release"):
+        assert abs(analysis.events[stop].time - truth("ines")[0][stop]) <= 3 * FRAME
+
+
+def test_clip_that_starts_late_falls_back_and_says_so():
+    from dataclasses import replace
+
+    from waxtwin.core.track import Track
+
+    d = delivery_of("wren")
+    keep = d.track.times > truth("wren")[0]["peak_knee"] - 0.2
+    late = Track(d.track.times[keep], d.track.points[keep], d.track.confidence[keep])
+    events = analyse(replace(d, track=late)).events
+    assert events["first_move"].confidence < 0.4
+    assert abs(events["release"].time - truth("wren")[0]["release"]) < 2 * FRAME
+
+
+def test_every_stop_is_declared_with_a_definition():
+    assert tuple(EVENTS) == ORDER
+    assert all(kind.definition.endswith(".") for kind in EVENTS.values())
+
+
+def test_constructed_landing_is_the_truth_of_landing():
+    assert abs(clean("juno").events["foot_contact"].time - simulated("juno").knots.landing) < FRAME
