@@ -93,7 +93,9 @@ def desk_window(qtbot) -> Iterator[Callable]:
         if demo:
             window.open_demo()
             if wait:
-                qtbot.waitUntil(lambda: window.desk.contrast is not None and window.desk.contrast.twin.resolved, timeout=60000)
+                qtbot.waitUntil(
+                    lambda: window.desk.contrast is not None and window.desk.contrast.twin.resolved, timeout=60000
+                )
                 qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
         return window
 

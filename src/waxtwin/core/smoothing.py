@@ -8,6 +8,7 @@ residual analysis for the cut-off. Every cut-off is the effective one after the 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from functools import lru_cache
 
 import numpy as np
 
@@ -64,11 +65,18 @@ def low_pass(points: np.ndarray, rate: float, cutoffs: np.ndarray) -> np.ndarray
     return out
 
 
+@lru_cache(maxsize=256)
+def _design(cutoff: float, rate: float) -> np.ndarray:
+    from scipy.signal import butter
+
+    return butter(2, min(cutoff / TWO_PASS, 0.45 * rate), fs=rate, output="sos")
+
+
 def filtered(values: np.ndarray, rate: float, cutoff: float) -> np.ndarray:
     """Zero-phase low-pass along axis 1 of `(copies, frames, ...)`; stretches between gaps are filtered apart."""
-    from scipy.signal import butter, sosfiltfilt  # over a second to import: not before first paint
+    from scipy.signal import sosfiltfilt  # over a second to import: not before first paint
 
-    sos = butter(2, min(cutoff / TWO_PASS, 0.45 * rate), fs=rate, output="sos")
+    sos = _design(cutoff, rate)
     flat = values.reshape(values.shape[0], values.shape[1], -1)
     out = np.full_like(flat, np.nan)
     present = ~np.isnan(flat[0])

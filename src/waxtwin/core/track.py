@@ -13,6 +13,7 @@ MIN_FRAMES = 24
 MIN_SECONDS = 0.4
 _FAR = 60.0  # metres: rubber to plate is 18.4
 _LONG = 3.0  # metres: longer than any body
+_SMALL = 0.5  # metres: shorter than any pitcher
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,8 +30,10 @@ class Track:
 
     @property
     def rate(self) -> float:
-        """Frames per second, from the median step."""
-        return float(1.0 / np.median(np.diff(self.times)))
+        """Frames per second: steps of the median length, fitted to the whole span so that rounding does not add up."""
+        span = self.times[-1] - self.times[0]
+        steps = max(round(span / float(np.median(np.diff(self.times)))), 1)
+        return float(steps / span)
 
     @property
     def axes(self) -> frozenset[str]:
@@ -69,8 +72,8 @@ def check_track(track: Track) -> None:
             f"a coordinate of {largest:.4g} m is farther than a pitcher can be; are these millimetres or pixels?"
         )
     spread = np.fmax.reduce(points, axis=1) - np.fmin.reduce(points, axis=1)
-    tall = np.nanmedian(spread)
-    if tall > _LONG or tall < 0.05:
+    tall = max(float(np.median(column[~np.isnan(column)])) for column in spread.T if not np.isnan(column).all())
+    if tall > _LONG or tall < _SMALL:
         raise TrackError(f"the body spans {tall:.3g} m, which no pitcher does; is the unit metres?")
 
 

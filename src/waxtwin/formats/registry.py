@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
@@ -125,7 +126,8 @@ def write_text(path: Path, text: str) -> None:
         part.write_text(text, encoding="utf-8")
         part.replace(path)
     except OSError as fault:
-        part.unlink(missing_ok=True)
+        with suppress(OSError):
+            part.unlink(missing_ok=True)
         raise FormatError(path, f"it cannot be written ({fault.strerror or 'output error'})") from None
 
 

@@ -11,8 +11,6 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from waxtwin.core.events import ORDER
 from waxtwin.formats.registry import FormatError, read_text, write_text
 
-SUFFIX = ".delivery.json"
-
 
 class _Kept(BaseModel):
     model_config = ConfigDict(extra="allow")
@@ -73,13 +71,6 @@ class Sidecar(_Kept):
             if name not in ORDER:
                 raise ValueError(f"there is no stop named {name}")
         return events
-
-
-def sidecar_path(track: Path) -> Path:
-    """The sidecar that belongs to a track or clip."""
-    if track.name.endswith(SUFFIX):
-        return track
-    return track.with_name(track.stem + SUFFIX)
 
 
 def read_sidecar(path: Path) -> Sidecar:

@@ -60,9 +60,10 @@ def _field_frame(points: np.ndarray, names: list[str]) -> tuple[np.ndarray, tupl
     feet = [j for j, n in enumerate(names) if n.endswith("_ankle")]
     if not head or not feet:
         return points, ()
-    with np.errstate(all="ignore"):
-        body = np.nanmedian(points[:, head[0]] - np.nanmean(points[:, feet], axis=1), axis=0)
-    if np.isnan(body).any() or int(np.argmax(np.abs(body))) != 1:
+    # an axis that no camera saw is no candidate
+    above = points[:, head[0]] - points[:, feet[0]]
+    body = [np.median(a[~np.isnan(a)]) if not np.isnan(a).all() else 0.0 for a in above.T]
+    if int(np.argmax(np.abs(body))) != 1:
         return points, ()
     turned = np.stack([points[..., 0], -points[..., 2], points[..., 1]], axis=-1)
     return turned, ("The file's Y axis points up; it was turned into the field frame with X toward the plate.",)

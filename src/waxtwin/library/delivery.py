@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from waxtwin.core.analysis import Delivery
 from waxtwin.formats import FormatError, read_track
-from waxtwin.formats.sidecar import SUFFIX, Sidecar, read_sidecar, sidecar_path, write_sidecar
+from waxtwin.formats.place import SUFFIX, sidecar_path
+
+if TYPE_CHECKING:  # the sidecar's model takes a tenth of a second to load: not before the first paint
+    from waxtwin.formats.sidecar import Sidecar, View
 
 CLIPS = (".mp4", ".mov", ".mkv", ".avi", ".webm", ".m4v")
 TRACKS = (".csv", ".trc", ".json")
@@ -42,6 +46,8 @@ class StoredDelivery:
 
 def load(path: Path) -> StoredDelivery:
     """Read a throw from its track (or its sidecar). Raises FormatError, one plain sentence naming the file."""
+    from waxtwin.formats.sidecar import Sidecar, read_sidecar
+
     path = Path(path)
     if path.name.endswith(SUFFIX):
         path = _track_beside(path)
@@ -70,6 +76,8 @@ def with_events(stored: StoredDelivery, events: dict[str, float]) -> StoredDeliv
 
 def save_sidecar(stored: StoredDelivery) -> None:
     """Write the sidecar beside the track. Raises FormatError."""
+    from waxtwin.formats.sidecar import write_sidecar
+
     write_sidecar(stored.sidecar, sidecar_path(stored.path))
 
 
@@ -78,10 +86,7 @@ def is_delivery_file(path: Path) -> bool:
     return path.name.endswith(SUFFIX) or path.suffix.lower() in (*TRACKS, *CLIPS)
 
 
-def _clip(track: Path, view: object) -> Clip:
-    from waxtwin.formats.sidecar import View
-
-    assert isinstance(view, View)
+def _clip(track: Path, view: View) -> Clip:
     calibration = view.calibration
     matrix = None if calibration is None else np.array(calibration.projection, float)
     size = None if calibration is None else (calibration.width, calibration.height)
@@ -100,6 +105,8 @@ def _track_beside(sidecar: Path) -> Path:
 
 def _track_of_clip(clip: Path) -> Path:
     """The track whose sidecar names this clip, or that carries the clip's name."""
+    from waxtwin.formats.sidecar import read_sidecar
+
     for suffix in TRACKS:
         candidate = clip.with_suffix(suffix)
         if candidate.is_file() and not candidate.name.endswith(SUFFIX):

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.formats import FormatError
-from waxtwin.formats.sidecar import SUFFIX, Sidecar, read_sidecar, sidecar_path
+from waxtwin.formats.place import SUFFIX, sidecar_path
 from waxtwin.library.delivery import TRACKS
+
+if TYPE_CHECKING:
+    from waxtwin.formats.sidecar import Sidecar
 
 
 @dataclass(frozen=True)
@@ -30,6 +34,8 @@ class Folder:
 
 def open_folder(path: Path) -> Folder:
     """List a folder. Raises FormatError when it is not a folder that can be read."""
+    from waxtwin.formats.sidecar import Sidecar, read_sidecar
+
     try:
         names = sorted(p for p in path.iterdir() if p.is_file())
     except OSError:

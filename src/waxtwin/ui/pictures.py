@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSize
@@ -68,15 +67,15 @@ def render_rooms(demo: Path, out: Path) -> list[Path]:
     return made
 
 
-def settle(window: Window, until: Callable[[], bool] | None = None) -> None:
-    """Let jobs, clips and painting come to rest."""
+def settle(window: Window, *, quiet: float = 0.35) -> None:
+    """Let jobs, clips and painting come to rest: nothing under way for `quiet` seconds."""
     end = time.monotonic() + _PATIENCE
     quiet_since = time.monotonic()
     while time.monotonic() < end:
         QApplication.processEvents()
-        if window.jobs.busy or (until is not None and not until()):
+        if window.jobs.busy:
             quiet_since = time.monotonic()
-        elif time.monotonic() - quiet_since > 0.35:
+        elif time.monotonic() - quiet_since > quiet:
             return
         time.sleep(0.005)
     raise WaxTwinError("the demo did not come to rest in time")

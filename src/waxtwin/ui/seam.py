@@ -32,6 +32,15 @@ class _Drag:
     time: float
 
 
+def _between(value: float, source: list[float], target: list[float]) -> float:
+    """Piecewise linear from `source` to `target`, held at the ends; plain Python, for it is asked very often."""
+    for i in range(len(source) - 1):
+        if value < source[i + 1]:
+            share = max((value - source[i]) / (source[i + 1] - source[i]), 0.0)
+            return target[i] + share * (target[i + 1] - target[i])
+    return target[-1]
+
+
 class Seam(QWidget):
     """Two rails, athlete above and twin below. `corrected(side, stop, seconds)` when a stitch's end was dragged."""
 
@@ -43,6 +52,8 @@ class Seam(QWidget):
         self._drag: _Drag | None = None
         self._scrubbing = False
         self._ringed = False
+        self._axis: tuple[list[float], list[float]] | None = None
+        self._axis_width = 0
         self._over: tuple[str, str] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -52,33 +63,39 @@ class Seam(QWidget):
         desk.listen(self._told)
 
     def _told(self, topic: str) -> None:
+        if topic in ("pair", "figures", "alignment"):
+            self._axis = None
         if topic in ("pair", "figures", "time", "alignment", "landing"):
             self.update()
 
     # geometry ------------------------------------------------------------------------------------------------------
-    def _knots(self) -> tuple[np.ndarray, np.ndarray]:
+    def _knots(self) -> tuple[list[float], list[float]]:
         """Times on the athlete's clock and their x: the stretch around the throw is widened."""
+        if self._axis is None or self._axis_width != self.width():
+            self._axis, self._axis_width = self._lay_axis(), self.width()
+        return self._axis
+
+    def _lay_axis(self) -> tuple[list[float], list[float]]:
         low, high = self.desk.span()
         analysis = self.desk.analysis("athlete")
         left, right = _MARGIN, self.width() - _MARGIN
         if analysis is None or not {"foot_contact", "release"} <= set(analysis.events):
-            return np.array([low, high]), np.array([left, right], float)
+            return [low, high], [float(left), float(right)]
         start = max(analysis.events["foot_contact"].time - 0.06, low + 0.01)
         stop = min(analysis.events["release"].time + 0.09, high - 0.01)
         width = right - left
         before = (1 - _LENS) * (start - low) / max((start - low) + (high - stop), 1e-6)
-        x = left + width * np.array([0.0, before, before + _LENS, 1.0])
-        return np.array([low, start, stop, high]), x
+        x = [left + width * share for share in (0.0, before, before + _LENS, 1.0)]
+        return [low, start, stop, high], x
 
     def x_of(self, time: float) -> float:
         """Where an instant of the athlete's clock lies, in pixels."""
-        t, x = self._knots()
-        return float(np.interp(time, t, x))
+        return _between(time, *self._knots())
 
     def time_at(self, x: float) -> float:
         """The instant of the athlete's clock at a pixel."""
-        t, at = self._knots()
-        return float(np.interp(x, at, t))
+        times, at = self._knots()
+        return _between(x, at, times)
 
     def event_x(self, side: str, stop: str) -> float:
         """Where a stop's stitch ends on a rail, in pixels."""

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from waxtwin.capture.frames import FrameStore
 from waxtwin.core.body import Body
 from waxtwin.core.camera import look_at, project
 from waxtwin.core.contrast import LEVEL
@@ -22,6 +22,9 @@ from waxtwin.ui.model.desk import VIEWS, Desk
 from waxtwin.ui.model.gauges import ALWAYS, Bend, Stroke, marks
 from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.theme import AMBER, TEAL, colour, font, side_colour
+
+if TYPE_CHECKING:
+    from waxtwin.capture.frames import FrameStore
 
 _WAX = {"athlete": "#DDA74E", "twin": "#6BA3B0"}
 _VIEW_NAMES = {"open side": "side", "closed side": "side", "front": "front", "rear": "rear"}
@@ -74,6 +77,8 @@ class Stage(QWidget):
         self.close_clip()
         if clip is None:
             return
+        from waxtwin.capture.frames import FrameStore  # video decoding loads with the first clip
+
         try:
             self._store = FrameStore(clip.path, self._announce)
             self._clip = clip
@@ -243,9 +248,7 @@ class Stage(QWidget):
         middle, _ = project(matrix, np.stack([xs, np.zeros_like(xs), zs], axis=1))
         painter.drawPolyline([QPointF(*p) for p in middle])
         z = z0 + 0.012
-        rubber, _ = project(
-            matrix, np.array([[-0.15, -0.3, z], [0, -0.3, z], [0, 0.3, z], [-0.15, 0.3, z]])
-        )
+        rubber, _ = project(matrix, np.array([[-0.15, -0.3, z], [0, -0.3, z], [0, 0.3, z], [-0.15, 0.3, z]]))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(233, 228, 218, 200))
         painter.drawPolygon(QPolygonF([QPointF(*p) for p in rubber]))
@@ -253,7 +256,7 @@ class Stage(QWidget):
     def _paint_gauges(
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
     ) -> None:
-        selected = MEASURES[self.desk.selected].gauge if self.desk.selected else None
+        selected = MEASURES[self.desk.lit].gauge if self.desk.lit else None
         quiet = list(ALWAYS)
         if self.desk.contrast is not None:
             rows = rows_at(self.desk.contrast.rows, self.desk.stop, self.desk.landing)

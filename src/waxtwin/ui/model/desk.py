@@ -52,12 +52,14 @@ class Desk:
         self._twin_held: float | None = None
         self.display = Display()
         self.selected: str | None = None
+        self.hovered: str | None = None
         self.landing = "touch"
         self.imperial = False
         self.rate = 0.25
         self.playing = 0
         self._loop: tuple[float, float] | None = None
         self._alignment: Alignment | None = None
+        self._span: tuple[Alignment, tuple[float, float]] | None = None
 
     def listen(self, listener: Callable[[str], None]) -> None:
         """Call `listener(topic)` after every real change."""
@@ -74,7 +76,7 @@ class Desk:
         self.stored = {"athlete": athlete, "twin": twin}
         self.contrast = None
         self._alignment = None
-        self.selected = None
+        self.selected = self.hovered = None
         self.playing, self._loop = 0, None
         self.tell("pair")
 
@@ -122,6 +124,11 @@ class Desk:
 
     def span(self) -> tuple[float, float]:
         """First and last instant that either side can show, on the athlete's clock."""
+        if self._span is None or self._span[0] is not self.alignment:
+            self._span = (self.alignment, self._find_span())
+        return self._span[1]
+
+    def _find_span(self) -> tuple[float, float]:
         spans = []
         for side in SIDES:
             analysis = self.analysis(side)
@@ -199,6 +206,17 @@ class Desk:
         if measure_id != self.selected:
             self.selected = measure_id
             self.tell("selection")
+
+    def hover(self, measure_id: str | None) -> None:
+        """Light a measure's gauge as long as the pointer is on its row."""
+        if measure_id != self.hovered:
+            self.hovered = measure_id
+            self.tell("selection")
+
+    @property
+    def lit(self) -> str | None:
+        """The measure whose gauge is lit: the one under the pointer, else the chosen one."""
+        return self.hovered or self.selected
 
     def set_landing(self, landing: str) -> None:
         """Choose which stop counts as landing for the pair; results must be recomputed."""

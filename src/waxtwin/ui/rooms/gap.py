@@ -112,7 +112,9 @@ class Account(QWidget):
         painter.setPen(QPen(colour("hairline"), 1))
         painter.drawLine(QPointF(b, top + step * 0.74), QPointF(b, top + step * 1.26))
 
-    def _spread(self, painter: QPainter, x: Callable[[float], float], end: float, resolution: float | None, y: float) -> None:
+    def _spread(
+        self, painter: QPainter, x: Callable[[float], float], end: float, resolution: float | None, y: float
+    ) -> None:
         if not resolution:
             return
         painter.setPen(QPen(colour("ink", 150), 1.4))

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import time as clock
 
-from PySide6.QtCore import QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QFont, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QEvent, QRectF, QSize, Qt, QTimer
+from PySide6.QtGui import QEnterEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from waxtwin.core.contrast import LEVEL, UNAVAILABLE, Row
@@ -139,6 +139,18 @@ class MeasureRow(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.choose()
 
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.choose()
+        else:
+            super().keyPressEvent(event)
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        self.desk.hover(self.row.measure.id)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.desk.hover(None)
+
     def choose(self) -> None:
         """Light this measure's gauge, or put it out again."""
         self.desk.select(None if self.desk.selected == self.row.measure.id else self.row.measure.id)
@@ -184,6 +196,7 @@ class StopPanel(QWidget):
         if state == self._shown:
             return
         self._shown = state
+        self.desk.hover(None)
         inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 0, 4, 0)

@@ -1,0 +1,1 @@
+"""Budgets, kept as ratios within one run."""

@@ -1,0 +1,141 @@
+"""The budgets of the program, measured in one run and printed as ratios to the budget or to a bare counterpart.
+
+`python -m benchmarks.run` prints a table; above 1.00 a budget is missed. Nothing here is a test: machines differ.
+"""
+
+from __future__ import annotations
+
+import os
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from waxtwin.core.analysis import Delivery, analyse, resolve_pair
+from waxtwin.core.contrast import analyse_pair, contrast
+from waxtwin.core.track import Track
+from waxtwin.library.delivery import load
+
+DEMO = Path(__file__).parent.parent / "src" / "waxtwin" / "assets" / "demo"
+_BARE = """
+import time; start = time.perf_counter()
+from PySide6.QtWidgets import QApplication, QMainWindow, QLabel
+class W(QMainWindow):
+    def paintEvent(self, e):
+        super().paintEvent(e); print(time.perf_counter() - start); QApplication.quit()
+app = QApplication([]); w = W(); w.setCentralWidget(QLabel("x")); w.resize(1280, 800); w.show(); app.exec()
+"""
+_FULL = """
+import time; start = time.perf_counter()
+from PySide6.QtCore import QTimer
+from waxtwin.ui.app import application, open_window
+from waxtwin.ui.settings import Settings
+app = application(); w = open_window(Settings())
+grown = type(w).paintEvent
+def painted(self, e):
+    grown(self, e); print(time.perf_counter() - start); QTimer.singleShot(0, leave)
+def leave():
+    w.close(); app.quit()
+type(w).paintEvent = painted
+w.show(); QTimer.singleShot(0, w.open_demo); app.exec()
+"""
+
+
+def main() -> None:
+    rows = [
+        ("start to first painted window, against a bare window (budget 3x)", *_start()),
+        ("events and measures, 500 frames (budget 60 ms)", *_against(0.060, _measures())),
+        ("contrast of a pair without resolution, 500 frames (150 ms)", *_against(0.150, _contrast())),
+        ("resolution, 200 copies, a pair of 500 frames (1.0 s)", *_against(1.0, _resolution())),
+        *_seam(),
+    ]
+    for name, measured, ratio in rows:
+        print(f"{name:72s} {measured:>12s}   {ratio:5.2f} of budget")
+
+
+def _median(work: Callable[[], object], runs: int = 7) -> float:
+    work()
+    spent = []
+    for _ in range(runs):
+        start = time.perf_counter()
+        work()
+        spent.append(time.perf_counter() - start)
+    return statistics.median(spent)
+
+
+def _against(budget: float, spent: float) -> tuple[str, float]:
+    return f"{spent * 1000:.1f} ms", spent / budget
+
+
+def _demo(name: str) -> Delivery:
+    d = load(DEMO / f"{name}.csv").delivery
+    t = d.track
+    return replace(d, track=Track(t.times[-500:], t.points[-500:], t.confidence[-500:]))
+
+
+def _start() -> tuple[str, float]:
+    def once(code: str) -> float:
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+        return float(done.stdout.split()[0])
+
+    pairs = [(once(_BARE), once(_FULL)) for _ in range(5)]
+    ratio = statistics.median(full / bare for bare, full in pairs)
+    return f"{ratio:.2f} x bare", ratio / 3
+
+
+def _measures() -> float:
+    d = _demo("wren-tollander")
+    return _median(lambda: analyse(d))
+
+
+def _contrast() -> float:
+    a, b = _demo("wren-tollander"), _demo("ines-corvane")
+    return _median(lambda: contrast(*analyse_pair(a, b)))
+
+
+def _resolution() -> float:
+    pair = analyse_pair(_demo("wren-tollander"), _demo("ines-corvane"))
+    return _median(lambda: resolve_pair(*pair), 5)
+
+
+def _seam() -> list[tuple[str, str, float]]:
+    """One step on the seam, both stages painted, for figures and for clips at hand."""
+    from PySide6.QtWidgets import QApplication
+
+    from waxtwin.ui.app import application, open_window
+    from waxtwin.ui.pictures import settle
+    from waxtwin.ui.settings import Settings
+
+    application()
+    window = open_window(Settings())
+    window.resize(1280, 800)
+    window.show()
+    window.open_demo()
+    settle(window)
+    rows = []
+    for shown in ("figure", "clip", "both"):
+        window.desk.show(shown=shown)
+        window.desk.hold("foot_contact")
+        for _ in range(16):  # bring the frames to hand
+            window.desk.step(1)
+            settle(window, quiet=0.05)
+        spent = []
+        for k in range(120):
+            start = time.perf_counter()
+            window.desk.step(-1 if k // 15 % 2 == 0 else 1)
+            QApplication.processEvents()
+            spent.append(time.perf_counter() - start)
+        spent.sort()
+        for name, value, budget in (("median", spent[60], 0.016), ("95th percentile", spent[114], 0.033)):
+            rows.append((f"one step on the seam, {shown}, {name} ({budget * 1000:.0f} ms)", *_against(budget, value)))
+    window.close()
+    return rows
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,103 @@
+"""Clips: the exact frame by presentation time, a bounded cache, faults, and a person to be seen."""
+
+import threading
+from fractions import Fraction
+
+import av
+import numpy as np
+import pytest
+
+from conftest import DEMO
+from waxtwin.capture.clip import ClipError, ClipReader
+from waxtwin.capture.frames import FrameStore
+from waxtwin.capture.person import no_person_in, share_with_person
+from waxtwin.formats import FormatError
+from waxtwin.library.delivery import load
+
+CLIP = DEMO / "wren-tollander-side.mp4"
+
+
+def numbered(path, count=60, bf=2, gop=24, steps=None):
+    """A clip whose frame k is a grey of 3k + 20."""
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("libx264", rate=Fraction(60))
+        stream.width, stream.height, stream.pix_fmt = 64, 48, "yuv420p"
+        stream.options = {"bf": str(bf), "g": str(gop), "crf": "8"}
+        stream.time_base = Fraction(1, 600)
+        at = 0
+        for k in range(count):
+            frame = av.VideoFrame.from_ndarray(np.full((48, 64, 3), 3 * k + 20, np.uint8), format="rgb24")
+            frame.pts, frame.time_base = at, Fraction(1, 600)
+            at += (steps or [10])[k % len(steps or [10])]
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode())
+    return path
+
+
+def shade(picture):
+    return (float(picture[..., :3].mean()) - 20) / 3
+
+
+@pytest.mark.parametrize("options", [{}, {"bf": 0, "gop": 1}, {"gop": 250}, {"steps": [7, 23, 10]}], ids=str)
+@pytest.mark.parametrize("suffix", [".mp4", ".mkv"])
+def test_every_jump_shows_the_exact_frame(tmp_path, options, suffix):
+    reader = ClipReader(numbered(tmp_path / f"n{suffix}", **options))
+    assert reader.times.size == 60 and (np.diff(reader.times) > 0).all()
+    order = np.random.default_rng(0).permutation(60)
+    for k in [*order, 59, 58, 57, 0, 1, 2]:
+        assert shade(reader.read(int(k))) == pytest.approx(k, abs=0.7)
+    reader.close()
+
+
+def test_nearest_frame_is_the_one_on_show(tmp_path):
+    reader = ClipReader(numbered(tmp_path / "n.mp4"))
+    assert reader.nearest(-1) == 0 and reader.nearest(99) == 59
+    assert reader.nearest(10 / 60 + 0.001) == 10 and reader.nearest(11 / 60 - 0.001) == 10
+    reader.close()
+
+
+def test_truncated_clip_keeps_what_is_whole(tmp_path):
+    whole = numbered(tmp_path / "n.mkv").read_bytes()
+    (tmp_path / "cut.mkv").write_bytes(whole[: len(whole) * 2 // 3])
+    reader = ClipReader(tmp_path / "cut.mkv")
+    assert 5 < reader.times.size < 60
+    assert shade(reader.read(3)) == pytest.approx(3, abs=0.7)
+    reader.close()
+
+
+@pytest.mark.parametrize("content", [b"", b"not a film", bytes(range(256)) * 40])
+def test_no_clip_is_one_sentence(tmp_path, content):
+    path = tmp_path / "x.mp4"
+    path.write_bytes(content)
+    with pytest.raises(ClipError, match=r"^x\.mp4: "):
+        ClipReader(path)
+
+
+def test_store_answers_from_cache_and_stays_bounded():
+    came = threading.Event()
+    store = FrameStore(CLIP, lambda i: came.set(), cache_bytes=30 * 1280 * 720 * 4)
+    try:
+        for index in (300, 20, 500):
+            came.clear()
+            if store.frame(index) is None:
+                assert came.wait(20)
+            picture = store.frame(index)
+            assert picture is not None and picture.shape == (720, 1280, 4)
+        assert store.held <= 30
+    finally:
+        store.close()
+
+
+def test_model_sees_the_pitcher_in_the_demo_clip():
+    assert share_with_person(CLIP, 24) >= 0.95
+
+
+def test_clip_without_a_person_is_said(tmp_path):
+    path = numbered(tmp_path / "empty.mp4", count=12)
+    assert no_person_in(path)
+    with pytest.raises(FormatError, match=r"empty\.mp4: no person"):
+        load(path)
+
+
+def test_clip_finds_the_track_that_names_it():
+    assert load(CLIP).path.name == "wren-tollander.csv"

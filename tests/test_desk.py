@@ -1,0 +1,114 @@
+"""The desk's state without a window: clocks, stops, loops, wording."""
+
+from dataclasses import replace
+
+import pytest
+
+from conftest import DEMO, clean
+from waxtwin.core.contrast import contrast
+from waxtwin.core.events import ORDER
+from waxtwin.library.delivery import load
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.pairing import compute, moved
+from waxtwin.ui.model.wording import figure, height, key_of, rows_at, verdict
+
+
+@pytest.fixture
+def desk():
+    desk = Desk()
+    desk.set_pair(load(DEMO / "wren-tollander.csv"), load(DEMO / "ines-corvane.csv"))
+    desk.set_contrast(contrast(clean("wren"), clean("ines")))
+    return desk
+
+
+def times(side):
+    return clean("wren" if side == "athlete" else "ines").event_times
+
+
+def test_opens_held_at_landing_on_both_sides(desk):
+    assert desk.stop == "foot_contact"
+    for side in ("athlete", "twin"):
+        assert desk.time_of(side) == pytest.approx(times(side)["foot_contact"])
+
+
+@pytest.mark.parametrize("mode", ["one", "all", "clock"])
+@pytest.mark.parametrize("stop", ORDER)
+def test_holding_a_stop_is_exact_on_both_sides_in_every_mode(desk, mode, stop):
+    desk.pull(mode)
+    desk.hold(stop)
+    for side in ("athlete", "twin"):
+        assert desk.time_of(side) == pytest.approx(times(side)[stop])
+
+
+def test_stepping_leaves_the_held_stop_and_runs_in_real_time(desk):
+    desk.hold("release")
+    before = desk.time_of("twin")
+    desk.step(8)
+    assert desk.time - times("athlete")["release"] == pytest.approx(8 / 240, abs=0.5 / 240)
+    assert desk.time_of("twin") - before == pytest.approx(desk.time - times("athlete")["release"])
+    desk.step(-8)
+    desk.step(-1)
+    assert desk.time < times("athlete")["release"]
+
+
+def test_clock_never_leaves_the_footage(desk):
+    low, high = desk.span()
+    desk.go(-50)
+    assert desk.time == low
+    desk.go(50)
+    assert desk.time == high
+
+
+def test_topics_are_told_only_on_real_change(desk):
+    heard = []
+    desk.listen(heard.append)
+    desk.go(desk.time + 0.1)
+    desk.go(desk.time)
+    desk.select("stride_length")
+    desk.select("stride_length")
+    desk.show(gauges=desk.display.gauges)
+    desk.set_imperial(False)
+    assert heard == ["time", "selection"]
+
+
+def test_loop_is_the_phase_of_the_clock(desk):
+    desk.hold("foot_contact")
+    desk.step(3)
+    desk.set_loop(True)
+    low, high = desk.loop_span()
+    assert low == pytest.approx(times("athlete")["foot_contact"])
+    assert high == pytest.approx(times("athlete")["foot_plant"])
+    desk.set_loop(False)
+    assert desk.loop_span() is None
+
+
+def test_units_and_words():
+    assert figure(33.23, "m/s", True) == "74.3 mph" and figure(33.23, "m/s", False) == "33.23 m/s"
+    assert figure(-0.04, "m", False) == "−4.0 cm" and figure(0.0254, "m", True) == "1.0 in"
+    assert figure(-0.2, "deg", False) == "0°" and figure(None, "deg", False) == "–"
+    assert height(1.83, True) == "6 ft 0 in" and height(1.76, False) == "1.76 m"
+    row = contrast(clean("wren"), clean("ines")).row("stride_length")
+    assert verdict(row, False) == "…"
+    assert verdict(replace(row, resolution=1.0, verdict="short"), False) == "short 8.0 %"
+    assert [key_of(s) for s in ORDER] == list("1234567890")
+
+
+def test_rows_at_a_stop_put_the_largest_difference_first(desk):
+    rows = rows_at(desk.contrast.rows, "foot_contact", "touch")
+    assert "stride_length" in [r.measure.id for r in rows]
+    assert rows_at(desk.contrast.rows, "foot_contact", "plant") == []
+    assert "stride_length" in [r.measure.id for r in rows_at(desk.contrast.rows, "foot_plant", "plant")]
+
+
+def test_work_gives_first_figures_then_resolved_ones():
+    pair = [load(DEMO / f"{n}.csv") for n in ("wren-tollander", "ines-corvane")]
+    seen = list(compute(*pair, "touch"))
+    shares = [s for s in seen if isinstance(s, float)]
+    results = [s for s in seen if not isinstance(s, float)]
+    assert shares == sorted(shares) and len(results) == 2
+    assert not results[0].athlete.resolved and results[1].twin.resolved
+
+
+def test_moved_stops():
+    assert moved({"release": 1.0}, "foot_contact", 0.8) == {"release": 1.0, "foot_contact": 0.8}
+    assert moved({"release": 1.0}, "release", None) == {}

@@ -1,0 +1,398 @@
+"""The real window, driven as a user would: choose, hold, step, correct, undo, switch, drop, fail."""
+
+import json
+import shutil
+
+import pytest
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QColor, QDropEvent, QImage
+from PySide6.QtWidgets import QToolButton
+
+from conftest import DEMO
+from waxtwin.core.events import ORDER
+from waxtwin.ui import theme
+from waxtwin.ui.commands import Command, install
+from waxtwin.ui.rooms.pair import MeasureRow
+
+WREN, INES, PELL = (DEMO / f"{n}.csv" for n in ("wren-tollander", "ines-corvane", "pell-ardmoor"))
+
+
+def drop(window, path, x=300):
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path))])
+    window.dropEvent(
+        QDropEvent(
+            QPointF(x, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+        )
+    )
+
+
+def idle(qtbot, window):
+    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
+
+
+def test_first_run_says_what_to_do(desk_window, qtbot):
+    window = desk_window(demo=False)
+    assert window.bench.table.isHidden() and "demo" in window.bench._empty.text()
+    assert not window.bench._open.isEnabled()
+
+
+def test_choosing_a_pair_on_the_bench(desk_window, qtbot):
+    window = desk_window(demo=False)
+    window.open_library(DEMO)
+    idle(qtbot, window)
+    for path, side in ((PELL, "athlete"), (INES, "twin")):
+        window.bench.select(path)
+        qtbot.mouseClick(window.bench._as[side], Qt.MouseButton.LeftButton)
+        idle(qtbot, window)
+    qtbot.waitUntil(lambda: window.desk.contrast is not None and window.desk.contrast.twin.resolved, timeout=60000)
+    assert window.desk.stored["athlete"].title == "Pell Ardmoor"
+    qtbot.mouseClick(window.bench._open, Qt.MouseButton.LeftButton)
+    assert window._stack.currentWidget() is window.pair
+
+
+def test_keys_hold_stops_and_step(desk_window, qtbot):
+    window = desk_window()
+    desk, seam = window.desk, window.pair.seam
+    window.activateWindow()
+    seam.setFocus()
+    for key, stop in zip("1234567890", ORDER, strict=True):
+        qtbot.keyClick(seam, key)
+        assert desk.stop == stop
+        for side in ("athlete", "twin"):
+            assert desk.time_of(side) == pytest.approx(desk.analysis(side).events[stop].time)
+    qtbot.keyClick(seam, "9")
+    start = desk.time
+    qtbot.keyClick(seam, Qt.Key.Key_Period)
+    assert 0 < (desk.time - start) * 240 <= 1.51
+    before = desk.time
+    qtbot.keyClick(seam, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert (desk.time - before) * 240 == pytest.approx(8, abs=0.01)
+    qtbot.keyClick(seam, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.keyClick(seam, Qt.Key.Key_Comma)
+    assert desk.time < before
+
+
+def test_clicking_a_stitch_holds_both_sides(desk_window, qtbot):
+    window = desk_window()
+    seam, desk = window.pair.seam, window.desk
+    x = (seam.event_x("athlete", "release") + seam.event_x("twin", "release")) / 2
+    y = (seam.rail_y("athlete") + seam.rail_y("twin")) / 2
+    qtbot.mouseClick(seam, Qt.MouseButton.LeftButton, pos=QPoint(round(x), round(y)))
+    assert desk.stop == "release"
+    # one stop pulled tight: its stitch is straight now
+    assert seam.event_x("athlete", "release") == pytest.approx(seam.event_x("twin", "release"), abs=0.5)
+    assert abs(seam.event_x("athlete", "peak_knee") - seam.event_x("twin", "peak_knee")) > 5
+    desk.pull("all")
+    for stop in desk.stops():
+        assert seam.event_x("athlete", stop) == pytest.approx(seam.event_x("twin", stop), abs=0.5)
+
+
+def test_scrubbing_the_rail(desk_window, qtbot):
+    window = desk_window()
+    seam = window.pair.seam
+    x = (seam.event_x("athlete", "drive_start") + seam.event_x("athlete", "foot_contact")) / 2
+    qtbot.mouseClick(seam, Qt.MouseButton.LeftButton, pos=QPoint(round(x), round(seam.rail_y("athlete"))))
+    assert window.desk.time == pytest.approx(seam.time_at(round(x)), abs=1e-6)
+
+
+def drag_end(qtbot, window, side, stop, by):
+    seam = window.pair.seam
+    start = QPoint(round(seam.event_x(side, stop)), round(seam.rail_y(side)))
+    end = QPoint(start.x() + by, start.y())
+    qtbot.mousePress(seam, Qt.MouseButton.LeftButton, pos=start)
+    # holding the stop may have moved the stitch's end: follow it
+    qtbot.mouseMove(seam, end)
+    qtbot.mouseRelease(seam, Qt.MouseButton.LeftButton, pos=end)
+
+
+@pytest.mark.parametrize("side", ["athlete", "twin"])
+def test_dragging_an_end_corrects_the_event_and_undo_brings_it_back(desk_window, qtbot, tmp_path, side):
+    library = tmp_path / "lib"
+    library.mkdir()
+    for stem in ("wren-tollander", "ines-corvane"):
+        for suffix in (".csv", ".delivery.json"):
+            shutil.copy(DEMO / f"{stem}{suffix}", library)
+    window = desk_window(demo=False)
+    window.take("athlete", library / WREN.name)
+    idle(qtbot, window)
+    window.take("twin", library / INES.name)
+    idle(qtbot, window)
+    window.go_to("Pair")
+    analysis = window.desk.analysis(side)
+    detected, angle = analysis.events["foot_contact"].time, analysis.measures["landing_trunk_rotation"].value
+    window.desk.hold("foot_contact")
+    drag_end(qtbot, window, side, "foot_contact", 6)
+    idle(qtbot, window)
+    after = window.desk.analysis(side)
+    assert after.events["foot_contact"].source == "set by hand"
+    assert after.events["foot_contact"].time > detected + 0.001
+    assert after.measures["landing_trunk_rotation"].value > angle
+    sidecar = library / f"{window.desk.stored[side].path.stem}.delivery.json"
+    assert json.loads(sidecar.read_text())["events"]["foot_contact"] == pytest.approx(after.events["foot_contact"].time)
+    assert "views" in json.loads(sidecar.read_text())
+    window.actions_by_id["undo"].trigger()
+    idle(qtbot, window)
+    assert window.desk.analysis(side).events["foot_contact"].time == detected
+    assert json.loads(sidecar.read_text())["events"] == {}
+    window.actions_by_id["redo"].trigger()
+    idle(qtbot, window)
+    assert window.desk.analysis(side).events["foot_contact"].source == "set by hand"
+    window.desk.hold("foot_contact")
+    window.give_back()
+    idle(qtbot, window)
+    assert window.desk.analysis(side).events["foot_contact"].source == "detected"
+
+
+def test_the_shipped_demo_is_never_altered(desk_window, qtbot):
+    window = desk_window()
+    before = (DEMO / "wren-tollander.delivery.json").read_bytes()
+    window.correct("athlete", "release", window.desk.analysis("athlete").events["release"].time + 0.004)
+    idle(qtbot, window)
+    assert window.desk.analysis("athlete").events["release"].source == "set by hand"
+    assert (DEMO / "wren-tollander.delivery.json").read_bytes() == before
+
+
+def test_playing_loops_and_stands_still(desk_window, qtbot):
+    window = desk_window()
+    desk = window.desk
+    desk.hold("foot_contact")
+    desk.set_rate(1.0)
+    desk.set_loop(True)
+    low, high = desk.loop_span()
+    desk.play(1)
+    seen = []
+    desk.listen(lambda topic: seen.append(desk.time) if topic == "time" else None)
+    qtbot.waitUntil(lambda: len(seen) > 12, timeout=10000)
+    desk.play(0)
+    assert all(low - 1e-6 <= t <= high + 1e-6 for t in seen)
+    desk.set_loop(False)
+    desk.hold("release")
+    start = desk.time
+    desk.play(-1)
+    qtbot.waitUntil(lambda: desk.time < start, timeout=10000)
+    qtbot.keyClick(window.pair.seam, Qt.Key.Key_Space)
+    assert desk.playing == 0
+
+
+def amount(picture: QImage, name: str) -> int:
+    """Pixels close to a colour."""
+    want = QColor(name)
+    near = 0
+    for y in range(0, picture.height(), 2):
+        for x in range(0, picture.width(), 2):
+            c = picture.pixelColor(x, y)
+            near += abs(c.red() - want.red()) + abs(c.green() - want.green()) + abs(c.blue() - want.blue()) < 24
+    return near
+
+
+def test_choosing_a_row_lights_its_gauge_on_both_sides(desk_window, qtbot):
+    window = desk_window()
+    window.desk.show(shown="figure")
+    window.desk.hold("foot_contact")
+    row = next(r for r in window.pair.panel.findChildren(MeasureRow) if r.row.measure.id == "landing_trunk_tilt")
+    for stage in window.pair.stages.values():
+        assert amount(stage.grab().toImage(), "#FF8E7A") < 5
+    qtbot.mouseClick(row, Qt.MouseButton.LeftButton)
+    assert window.desk.selected == "landing_trunk_tilt"
+    for stage in window.pair.stages.values():
+        assert amount(stage.grab().toImage(), "#FF8E7A") > 30
+    qtbot.keyClick(row, Qt.Key.Key_Return)
+    assert window.desk.selected is None
+
+
+def test_panel_follows_the_stop_and_the_units(desk_window, qtbot):
+    window = desk_window()
+    window.desk.hold("release")
+    ids = {r.row.measure.id for r in window.pair.panel.rows()}
+    assert "release_trunk_tilt" in ids and "stride_length" not in ids
+    assert "m/s" in window.pair.findChild(type(window.pair.layout().itemAt(0).widget()))._gap.text()
+    window.actions_by_id["units"].trigger()
+    assert "mph" in window.pair.layout().itemAt(0).widget()._gap.text()
+
+
+def test_clip_figure_and_both(desk_window, qtbot):
+    window = desk_window()
+    stage = window.pair.stages["athlete"]
+    for shown, has_clip in (("figure", False), ("clip", True), ("both", True)):
+        window.desk.show(shown=shown)
+        assert stage.shows_clip == has_clip
+        qtbot.wait(200)
+        # the hall's planks are only in the clip
+        assert (amount(stage.grab().toImage(), "#6B4F3B") > 400) == has_clip
+
+
+def test_turning_the_figure(desk_window, qtbot):
+    window = desk_window()
+    window.desk.show(shown="figure")
+    stage = window.pair.stages["twin"]
+    qtbot.mousePress(stage, Qt.MouseButton.LeftButton, pos=QPoint(100, 200))
+    qtbot.mouseMove(stage, QPoint(180, 200))
+    qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=QPoint(180, 200))
+    assert window.desk.display.azimuth == pytest.approx(-40) and window.desk.display.camera == "free"
+    top = next(b for b in window.pair.findChildren(QToolButton) if b.text() == "top")
+    qtbot.mouseClick(top, Qt.MouseButton.LeftButton)
+    assert window.desk.display.elevation == 89.0
+
+
+def test_left_hander_is_shown_mirrored_or_true(desk_window, qtbot):
+    window = desk_window(demo=False)
+    window.take("athlete", PELL)
+    idle(qtbot, window)
+    window.take("twin", INES)
+    idle(qtbot, window)
+    window.desk.show(shown="figure", azimuth=90.0)
+    stage = window.pair.stages["athlete"]
+    motion = window.desk.analysis("athlete").motion
+    mirrored = stage._points(motion, 1.0)
+    window.desk.show(mirrored=False)
+    true = stage._points(motion, 1.0)
+    assert (true[:20, 1] == -mirrored[:20, 1]).all()
+
+
+def test_landing_by_weight_recomputes(desk_window, qtbot):
+    window = desk_window()
+    before = window.desk.analysis("athlete").measures["landing_trunk_rotation"].value
+    window.desk.set_landing("plant")
+    idle(qtbot, window)
+    assert window.desk.analysis("athlete").measures["landing_trunk_rotation"].value > before
+
+
+def test_contrast_and_gap_rooms_show_the_pair(desk_window, qtbot):
+    window = desk_window()
+    window.go_to("Contrast")
+    room = window._stack.currentWidget()
+    texts = [room.model.data(room.model.index(i, 0)) for i in range(room.model.rowCount())]
+    assert "Stride length" in texts and {"Position", "Timing", "Separation", "Speed"} <= set(texts)
+    at = texts.index("Stride length")
+    assert "short" in room.model.data(room.model.index(at, 5))
+    room.table.selectRow(at)
+    assert window.desk.selected == "stride_length"
+    assert len(room.curves.plots.ci.items) == 3
+    room.curves._choose("speed")
+    assert len(room.curves.plots.ci.items) == 4
+    window.go_to("Gap")
+    gap = window._stack.currentWidget()
+    assert "shoulder" in gap.sentence.text() and "m/s" in gap.sentence.text()
+    window.desk.set_imperial(True)
+    assert "mph" in gap.sentence.text()
+
+
+@pytest.mark.parametrize("name", ["light", "dark"])
+def test_ink_and_caution_are_readable_in_both_themes(name):
+    def luminance(value):
+        parts = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in QColor(value).getRgbF()[:3]]
+        return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+    t = theme.THEMES[name]
+    pairs = [(t.ink, t.paper), (t.soft, t.paper), (t.soft, t.rail), (t.athlete, t.paper), (t.twin, t.paper),
+             (t.thread, t.paper), (t.caution, t.caution_paper), (t.stage_ink, t.stage)]  # fmt: skip
+    for fore, back in pairs:
+        high, low = sorted((luminance(fore), luminance(back)), reverse=True)
+        assert (high + 0.05) / (low + 0.05) >= 4.5, (fore, back)
+
+
+def test_theme_switch_redresses_everything(desk_window, qtbot):
+    window = desk_window()
+    window.switch_theme()
+    assert theme.theme().name == "dark"
+    assert window.grab().toImage().pixelColor(40, 700).lightness() < 60
+    window.switch_theme()
+    assert window.grab().toImage().pixelColor(40, 700).lightness() > 200
+
+
+@pytest.mark.parametrize("name", ["broken.csv", "picture.png", "gone.csv"])
+def test_bad_file_leaves_the_open_work_untouched(desk_window, qtbot, tmp_path, name):
+    window = desk_window()
+    contrast, stored = window.desk.contrast, dict(window.desk.stored)
+    if name != "gone.csv":
+        (tmp_path / name).write_bytes(b"\x89PNG nothing")
+    drop(window, tmp_path / name)
+    idle(qtbot, window)
+    assert name in window.notice.text
+    assert window.desk.contrast is contrast and window.desk.stored == stored
+    qtbot.mouseClick(window.notice.findChild(type(window.bench._open)), Qt.MouseButton.LeftButton)
+    assert window.notice.text == ""
+
+
+def test_dropping_a_file_on_a_side(desk_window, qtbot):
+    window = desk_window()
+    drop(window, PELL, x=900)
+    idle(qtbot, window)
+    assert (
+        window.desk.stored["twin"].title == "Pell Ardmoor" and window.desk.stored["athlete"].title == "Wren Tollander"
+    )
+
+
+def test_pair_fits_1280_by_800_and_the_keyboard_reaches_it(desk_window, qtbot):
+    window = desk_window()
+    assert window.minimumSizeHint().width() <= 1280 and window.minimumSizeHint().height() <= 800
+    assert window.pair.seam.geometry().bottom() < window.pair.height()
+    reachable = [b for b in window.pair.findChildren(QToolButton) if b.focusPolicy() & Qt.FocusPolicy.TabFocus]
+    assert len(reachable) == len(window.pair.findChildren(QToolButton))
+
+
+def test_commands_refuse_doubles(desk_window):
+    window = desk_window(demo=False)
+    one = Command("a", "A", "M", lambda: None, ("Ctrl+7",))
+    with pytest.raises(ValueError, match="two commands"):
+        install(window, [one, one])
+    with pytest.raises(ValueError, match="share the key"):
+        install(window, [one, Command("b", "B", "M", lambda: None, ("Ctrl+7",))])
+    assert len(window.actions_by_id) > 20
+
+
+def test_cancelled_work_delivers_nothing(desk_window, qtbot):
+    window = desk_window(demo=False)
+    given, failed = [], []
+
+    def work():
+        for _ in range(200):
+            qtbot_sleep()
+            yield 0.5
+        yield "result"
+
+    def qtbot_sleep():
+        import time
+
+        time.sleep(0.005)
+
+    window.jobs.start("slow", work, given.append, failed.append)
+    qtbot.wait(50)
+    window.jobs.cancel("slow")
+    qtbot.wait(150)
+    assert given == [] and failed == [] and not window.jobs.busy
+
+
+def test_an_internal_fault_is_told_and_the_window_lives_on(desk_window, qtbot):
+    window = desk_window(demo=False)
+
+    def work():
+        yield 0.1
+        raise RuntimeError("boom")
+
+    window.jobs.start("bad", work, lambda r: None, window.notice.say)
+    idle(qtbot, window)
+    assert "boom" in window.notice.text
+
+
+def test_markup_in_a_name_is_shown_as_typed(desk_window, qtbot, tmp_path):
+    shutil.copy(WREN, tmp_path / "x.csv")
+    (tmp_path / "x.delivery.json").write_text(json.dumps({"athlete": {"name": "<h1>Wren</h1>", "height_m": 1.76}}))
+    window = desk_window(demo=False)
+    window.take("athlete", tmp_path / "x.csv")
+    idle(qtbot, window)
+    header = window.pair.layout().itemAt(0).widget()
+    assert header._names["athlete"].text() == "<h1>Wren</h1>"
+    assert header._names["athlete"].textFormat() == Qt.TextFormat.PlainText
+
+
+def test_settings_are_remembered(desk_window, qtbot):
+    from waxtwin.ui.settings import load_settings
+
+    window = desk_window(demo=False)
+    window.switch_units()
+    window.switch_theme()
+    kept = load_settings()
+    window.switch_theme()
+    assert kept.imperial and kept.theme == "dark"
