@@ -102,7 +102,7 @@ def choose_cutoffs(points: np.ndarray, rate: float) -> np.ndarray:
     for (low, high), names in _GROUPS.values():
         members = [INDEX[n] for n in names]
         high = min(high, rate / 4)
-        candidates = np.geomspace(min(low, high), high, 6)
+        candidates = np.geomspace(min(low, high), high, 5)
         present = [j for j in members if not np.isnan(points[:, j]).all()]
         cutoffs[members] = _lowest_sufficient(points[:, present], rate, candidates) if present else high
     return cutoffs

@@ -14,7 +14,7 @@ from waxtwin.core.figure import FIGURE_INDEX, LIMBS, TORSO, figure_points
 
 _TONE = {"skin": 104, "shirt": 100, "legs": 106, "shoe": 58, "glove": 55, "cap": 66}
 _LIGHT = (-0.55, -0.83)  # where light comes from on the screen: up and to the left
-_CIRCLE = np.array([[math.cos(a), math.sin(a)] for a in np.linspace(0, 2 * math.pi, 14, endpoint=False)])
+_CIRCLE = np.array([[math.cos(a), math.sin(a)] for a in np.linspace(0, 2 * math.pi, 12, endpoint=False)])
 _TORSO_ENDS = tuple(dict.fromkeys((name, r) for s in TORSO for name, r in ((s.a, s.ra), (s.b, s.rb))))
 
 

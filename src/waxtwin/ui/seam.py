@@ -10,13 +10,24 @@ from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QFocusEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QFont,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from waxtwin.core.events import EVENTS, LANDING, ORDER
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.wording import key_of
-from waxtwin.ui.theme import AMBER, TEAL, colour, font, side_colour
+from waxtwin.ui.theme import AMBER, TEAL, colour, font, side_colour, theme
 
 _LENS = 0.46  # share of the width that the throw itself gets: it is a tenth of the time and half of the work
 _MARGIN = 26
@@ -54,6 +65,7 @@ class Seam(QWidget):
         self._ringed = False
         self._axis: tuple[list[float], list[float]] | None = None
         self._axis_width = 0
+        self._still: tuple[tuple, QPixmap] | None = None
         self._over: tuple[str, str] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -117,22 +129,44 @@ class Seam(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), colour("paper"))
         if self.desk.contrast is None:
+            painter.fillRect(self.rect(), colour("paper"))
             painter.setPen(colour("soft"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The seam appears when a pair is on the desk.")
             return
+        painter.drawPixmap(0, 0, self._still_picture())
+        self._paint_playhead(painter)
+        if self._ringed and self.hasFocus():
+            painter.setPen(QPen(colour("thread", 110), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
+
+    def _still_picture(self) -> QPixmap:
+        """Everything but the playheads, painted anew only when it changed: playing must be smooth."""
+        drag = self._drag
+        state = (
+            self.desk.contrast, self.desk.alignment, self.desk.stop, self.desk.landing, self.size(), self._over,
+            drag and drag.time, theme().name,
+        )  # fmt: skip
+        if self._still is None or not all(a is b or a == b for a, b in zip(self._still[0], state, strict=True)):
+            ratio = self.devicePixelRatioF()
+            picture = QPixmap(self.size() * ratio)
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(colour("paper"))
+            painter = QPainter(picture)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._paint_still(painter)
+            painter.end()
+            self._still = (state, picture)
+        return self._still[1]
+
+    def _paint_still(self, painter: QPainter) -> None:
         for side in SIDES:
             self._paint_rail(painter, side)
         for stop in self.desk.stops():
             self._paint_stitch(painter, stop)
         self._paint_labels(painter)
         self._paint_phases(painter)
-        self._paint_playhead(painter)
-        if self._ringed and self.hasFocus():
-            painter.setPen(QPen(colour("thread", 110), 1))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
 
     def _paint_rail(self, painter: QPainter, side: str) -> None:
         analysis = self.desk.analysis(side)

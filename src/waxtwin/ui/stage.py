@@ -45,6 +45,7 @@ class Stage(QWidget):
         self._grip: QPointF | None = None
         self._picture: tuple[np.ndarray, QImage] | None = None
         self.fault: str | None = None
+        self._floor: tuple[object, tuple[float, float, float]] | None = None
         self.setMinimumSize(260, 240)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(f"{side} stage")
@@ -222,16 +223,7 @@ class Stage(QWidget):
 
     def _paint_floor(self, painter: QPainter, matrix: np.ndarray, motion: Motion) -> None:
         """The ground between rubber and front foot, as the feet themselves show it."""
-        feet = Body(motion.points[0])
-        z0 = float(np.nan_to_num(np.nanmin(feet.at("drive_toe")[:8, 2]))) - 0.02
-        analysis = self.desk.analysis(self.side)
-        landing = analysis.time("landing") if analysis else None
-        x1, z1 = 0.85 * motion.height, z0
-        if landing is not None:
-            toe = motion.sample(feet.points[None], np.array([min(landing + 0.05, motion.times[-1])]))[0]
-            ankle, low = Body(toe).at("lead_ankle"), Body(toe).at("lead_heel")
-            if np.isfinite(ankle).all() and np.isfinite(low).all():
-                x1, z1 = float(ankle[0]), float(low[2]) - 0.02
+        z0, x1, z1 = self._ground(motion)
         xs = np.array([-0.6, 0.0, *np.linspace(0.1, x1, 6), x1 + 0.9])
         zs = np.interp(xs, [0.0, x1], [z0, z1])
         width = 0.8
@@ -252,6 +244,23 @@ class Stage(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(233, 228, 218, 200))
         painter.drawPolygon(QPolygonF([QPointF(*p) for p in rubber]))
+
+    def _ground(self, motion: Motion) -> tuple[float, float, float]:
+        """Height of the ground at the rubber, and place and height of the front foot's, in metres."""
+        analysis = self.desk.analysis(self.side)
+        if self._floor is not None and self._floor[0] is analysis:
+            return self._floor[1]
+        feet = Body(motion.points[0])
+        z0 = float(np.nan_to_num(np.nanmin(feet.at("drive_toe")[:8, 2]))) - 0.02
+        landing = analysis.time("landing") if analysis else None
+        x1, z1 = 0.85 * motion.height, z0
+        if landing is not None:
+            toe = motion.sample(feet.points[None], np.array([min(landing + 0.05, motion.times[-1])]))[0]
+            ankle, low = Body(toe).at("lead_ankle"), Body(toe).at("lead_heel")
+            if np.isfinite(ankle).all() and np.isfinite(low).all():
+                x1, z1 = float(ankle[0]), float(low[2]) - 0.02
+        self._floor = (analysis, (z0, x1, z1))
+        return z0, x1, z1
 
     def _paint_gauges(
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float

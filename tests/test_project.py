@@ -1,0 +1,56 @@
+"""What a newcomer meets: pictures, pages, the window on a real X display."""
+
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from PySide6.QtGui import QImage
+
+ROOT = Path(__file__).parent.parent
+
+
+def test_measures_page_is_up_to_date():
+    done = subprocess.run([sys.executable, "tools/measures_page.py", "--check"], cwd=ROOT, check=False)
+    assert done.returncode == 0, "run make docs"
+
+
+def test_pictures_named_in_the_readme_exist():
+    import re
+
+    for name in re.findall(r"\((docs/[^)]+|[A-Z]+(?:\.md)?)\)", (ROOT / "README.md").read_text()):
+        assert (ROOT / name).is_file(), name
+    assert len(list((ROOT / "docs/screenshots").glob("*.png"))) < 20
+
+
+def test_demo_pictures_show_every_room(tmp_path):
+    env = os.environ | {"QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": str(tmp_path / "c")}
+    command = [sys.executable, "-c", "from waxtwin.cli import main; main()", "demo", "--pictures", str(tmp_path)]
+    done = subprocess.run(command, capture_output=True, text=True, env=env, check=False)
+    assert done.returncode == 0, done.stderr
+    names = {p.stem for p in tmp_path.glob("*.png")}
+    assert names >= {"bench", "pair", "contrast", "gap", "pair-clips"}
+    for path in tmp_path.glob("*.png"):
+        picture = QImage(str(path))
+        assert (picture.width(), picture.height()) == (1280, 800)
+        colours = {picture.pixel(x, y) for x in range(0, 1280, 9) for y in range(0, 800, 9)}
+        assert len(colours) > (60 if path.stem.startswith("pair") else 8), path.stem
+
+
+@pytest.mark.skipif(shutil.which("Xvfb") is None, reason="needs Xvfb, which set-up installs")
+def test_window_opens_on_a_real_display(tmp_path):
+    code = (
+        "from PySide6.QtCore import QTimer\n"
+        "from waxtwin.ui.app import application, open_window\n"
+        "app = application(); w = open_window(); w.show(); w.open_demo()\n"
+        "t = QTimer(); t.timeout.connect(lambda: w.desk.contrast and w.desk.contrast.twin.resolved and (w.close(), app.quit()))\n"
+        "t.start(50); QTimer.singleShot(60000, lambda: app.exit(3))\n"
+        "code = app.exec(); print(app.platformName()); raise SystemExit(code)\n"
+    )
+    env = {k: v for k, v in os.environ.items() if k != "QT_QPA_PLATFORM"} | {"XDG_CONFIG_HOME": str(tmp_path)}
+    done = subprocess.run(
+        ["xvfb-run", "-a", sys.executable, "-c", code], capture_output=True, text=True, env=env, check=False
+    )
+    assert done.returncode == 0 and "xcb" in done.stdout, done.stderr

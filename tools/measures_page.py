@@ -1,0 +1,50 @@
+"""Writes docs/measures.md from the registries, so that page and code cannot drift. `--check` only compares."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from waxtwin.core.events import EVENTS
+from waxtwin.core.measures import MEASURES
+from waxtwin.core.measures.registry import KINDS
+
+PAGE = Path(__file__).parent.parent / "docs" / "measures.md"
+
+
+def page() -> str:
+    """The whole page as Markdown."""
+    lines = [
+        "# Stops and measures",
+        "",
+        "Made from the registries by `make docs`; do not edit by hand. Lengths and speeds in definitions are for a",
+        "standing height of 1.80 m and scale with height. Every left-hander is mirrored once on loading.",
+        "",
+        "## Stops",
+        "",
+        "| id | on screen | definition |",
+        "|---|---|---|",
+        *(f"| `{e.id}` | {e.label} | {e.definition} |" for e in EVENTS.values()),
+    ]
+    for kind, name in KINDS.items():
+        lines += ["", f"## {name}", "", "| id | on screen | unit | read at | view | meaning | sign | literature |"]
+        lines.append("|---|---|---|---|---|---|---|---|")
+        for m in MEASURES.values():
+            if m.kind == kind:
+                view = m.view + (", side planar" if m.planar else "")
+                lines.append(
+                    f"| `{m.id}` | {m.label} | {m.unit} | {m.at} | {view} | {m.text} | {m.sign} | {m.reference} |"
+                )
+    lines += [
+        "",
+        "Two more have a list for a value: `sequence_order`, the four turning peaks by time, and `sequence_lags`, the",
+        "three differences between them in ms.",
+        "",
+    ]
+    return "\n".join(lines)
+
+
+if __name__ == "__main__":
+    if "--check" in sys.argv:
+        sys.exit(0 if PAGE.is_file() and PAGE.read_text() == page() else "docs/measures.md is out of date: make docs")
+    PAGE.write_text(page())
