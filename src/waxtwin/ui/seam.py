@@ -65,7 +65,7 @@ class Seam(QWidget):
         self._ringed = False
         self._axis: tuple[list[float], list[float]] | None = None
         self._axis_width = 0
-        self._still: tuple[tuple, QPixmap] | None = None
+        self._still: tuple[tuple, tuple, QPixmap] | None = None
         self._over: tuple[str, str] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -144,11 +144,12 @@ class Seam(QWidget):
     def _still_picture(self) -> QPixmap:
         """Everything but the playheads, painted anew only when it changed: playing must be smooth."""
         drag = self._drag
+        results = (self.desk.contrast, self.desk.alignment)  # compared by identity: they are never changed in place
         state = (
-            self.desk.contrast, self.desk.alignment, self.desk.stop, self.desk.landing, self.size(), self._over,
-            drag and drag.time, theme().name,
+            self.desk.stop, self.desk.landing, self.width(), self.height(), self._over, drag and drag.time, theme().name,
         )  # fmt: skip
-        if self._still is None or not all(a is b or a == b for a, b in zip(self._still[0], state, strict=True)):
+        held = self._still
+        if held is None or held[0][0] is not results[0] or held[0][1] is not results[1] or held[1] != state:
             ratio = self.devicePixelRatioF()
             picture = QPixmap(self.size() * ratio)
             picture.setDevicePixelRatio(ratio)
@@ -157,8 +158,9 @@ class Seam(QWidget):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._paint_still(painter)
             painter.end()
-            self._still = (state, picture)
-        return self._still[1]
+            self._still = (results, state, picture)
+            return picture
+        return held[2]
 
     def _paint_still(self, painter: QPainter) -> None:
         for side in SIDES:
