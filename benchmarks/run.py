@@ -31,18 +31,15 @@ class W(QMainWindow):
 app = QApplication([]); w = W(); w.setCentralWidget(QLabel("x")); w.resize(1280, 800); w.show(); app.exec()
 """
 _FULL = """
-import time; start = time.perf_counter()
-from PySide6.QtCore import QTimer
-from waxtwin.ui.app import application, open_window
+import time; start_ = time.perf_counter()
+from waxtwin.ui.app import application, start
 from waxtwin.ui.settings import Settings
-app = application(); w = open_window(Settings())
-grown = type(w).paintEvent
-def painted(self, e):
-    grown(self, e); print(time.perf_counter() - start); QTimer.singleShot(0, leave)
-def leave():
-    w.close(); app.quit()
-type(w).paintEvent = painted
-w.show(); QTimer.singleShot(0, w.open_demo); app.exec()
+app = application()
+def then(workshop):
+    workshop.open_demo(); frame.close(); app.quit()
+frame = start(Settings(), then)
+frame.painted.connect(lambda: print(time.perf_counter() - start_))
+app.exec()
 """
 
 
@@ -107,14 +104,14 @@ def _seam() -> list[tuple[str, str, float]]:
     """One step on the seam, both stages painted, for figures and for clips at hand."""
     from PySide6.QtWidgets import QApplication
 
-    from waxtwin.ui.app import application, open_window
+    from waxtwin.ui.app import application, open_workshop
     from waxtwin.ui.pictures import settle
     from waxtwin.ui.settings import Settings
 
     application()
-    window = open_window(Settings())
-    window.resize(1280, 800)
-    window.show()
+    window = open_workshop(Settings())
+    window.frame.resize(1280, 800)
+    window.frame.show()
     window.open_demo()
     settle(window)
     rows = []
@@ -133,7 +130,7 @@ def _seam() -> list[tuple[str, str, float]]:
         spent.sort()
         for name, value, budget in (("median", spent[60], 0.016), ("95th percentile", spent[114], 0.033)):
             rows.append((f"one step on the seam, {shown}, {name} ({budget * 1000:.0f} ms)", *_against(budget, value)))
-    window.close()
+    window.frame.close()
     return rows
 
 

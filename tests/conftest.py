@@ -78,18 +78,18 @@ def no_leftover_threads() -> Iterator[None]:
 
 @pytest.fixture
 def desk_window(qtbot) -> Iterator[Callable]:
-    """Opens a window; closes it and its threads at the end."""
-    from waxtwin.ui.app import open_window
+    """Opens a furnished window; closes it and its threads at the end."""
+    from waxtwin.ui.app import open_workshop
     from waxtwin.ui.settings import Settings
 
     opened = []
 
     def make(demo: bool = True, wait: bool = True):
-        window = open_window(Settings())
-        qtbot.addWidget(window)
+        window = open_workshop(Settings())
+        qtbot.addWidget(window.frame)
         opened.append(window)
-        window.resize(1280, 800)
-        window.show()
+        window.frame.resize(1280, 800)
+        window.frame.show()
         if demo:
             window.open_demo()
             if wait:
@@ -101,4 +101,4 @@ def desk_window(qtbot) -> Iterator[Callable]:
 
     yield make
     for window in opened:
-        window.close()
+        window.frame.close()

@@ -43,9 +43,11 @@ def test_demo_pictures_show_every_room(tmp_path):
 def test_window_opens_on_a_real_display(tmp_path):
     code = (
         "from PySide6.QtCore import QTimer\n"
-        "from waxtwin.ui.app import application, open_window\n"
-        "app = application(); w = open_window(); w.show(); w.open_demo()\n"
-        "t = QTimer(); t.timeout.connect(lambda: w.desk.contrast and w.desk.contrast.twin.resolved and (w.close(), app.quit()))\n"
+        "from waxtwin.ui.app import application, start\n"
+        "from waxtwin.ui.settings import Settings\n"
+        "app = application(); got = []\n"
+        "frame = start(Settings(), lambda w: (got.append(w), w.open_demo()))\n"
+        "t = QTimer(); t.timeout.connect(lambda: got and got[0].desk.contrast and got[0].desk.contrast.twin.resolved and (frame.close(), app.quit()))\n"
         "t.start(50); QTimer.singleShot(60000, lambda: app.exit(3))\n"
         "code = app.exec(); print(app.platformName()); raise SystemExit(code)\n"
     )

@@ -20,7 +20,7 @@ WREN, INES, PELL = (DEMO / f"{n}.csv" for n in ("wren-tollander", "ines-corvane"
 def drop(window, path, x=300):
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path))])
-    window.dropEvent(
+    window.frame.dropEvent(
         QDropEvent(
             QPointF(x, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
         )
@@ -48,13 +48,13 @@ def test_choosing_a_pair_on_the_bench(desk_window, qtbot):
     qtbot.waitUntil(lambda: window.desk.contrast is not None and window.desk.contrast.twin.resolved, timeout=60000)
     assert window.desk.stored["athlete"].title == "Pell Ardmoor"
     qtbot.mouseClick(window.bench._open, Qt.MouseButton.LeftButton)
-    assert window._stack.currentWidget() is window.pair
+    assert window.frame.room is window.pair
 
 
 def test_keys_hold_stops_and_step(desk_window, qtbot):
     window = desk_window()
     desk, seam = window.desk, window.pair.seam
-    window.activateWindow()
+    window.frame.activateWindow()
     seam.setFocus()
     for key, stop in zip("1234567890", ORDER, strict=True):
         qtbot.keyClick(seam, key)
@@ -131,11 +131,11 @@ def test_dragging_an_end_corrects_the_event_and_undo_brings_it_back(desk_window,
     sidecar = library / f"{window.desk.stored[side].path.stem}.delivery.json"
     assert json.loads(sidecar.read_text())["events"]["foot_contact"] == pytest.approx(after.events["foot_contact"].time)
     assert "views" in json.loads(sidecar.read_text())
-    window.actions_by_id["undo"].trigger()
+    window.actions["undo"].trigger()
     idle(qtbot, window)
     assert window.desk.analysis(side).events["foot_contact"].time == detected
     assert json.loads(sidecar.read_text())["events"] == {}
-    window.actions_by_id["redo"].trigger()
+    window.actions["redo"].trigger()
     idle(qtbot, window)
     assert window.desk.analysis(side).events["foot_contact"].source == "set by hand"
     window.desk.hold("foot_contact")
@@ -207,7 +207,7 @@ def test_panel_follows_the_stop_and_the_units(desk_window, qtbot):
     ids = {r.row.measure.id for r in window.pair.panel.rows()}
     assert "release_trunk_tilt" in ids and "stride_length" not in ids
     assert "m/s" in window.pair.findChild(type(window.pair.layout().itemAt(0).widget()))._gap.text()
-    window.actions_by_id["units"].trigger()
+    window.actions["units"].trigger()
     assert "mph" in window.pair.layout().itemAt(0).widget()._gap.text()
 
 
@@ -261,7 +261,7 @@ def test_landing_by_weight_recomputes(desk_window, qtbot):
 def test_contrast_and_gap_rooms_show_the_pair(desk_window, qtbot):
     window = desk_window()
     window.go_to("Contrast")
-    room = window._stack.currentWidget()
+    room = window.frame.room
     texts = [room.model.data(room.model.index(i, 0)) for i in range(room.model.rowCount())]
     assert "Stride length" in texts and {"Position", "Timing", "Separation", "Speed"} <= set(texts)
     at = texts.index("Stride length")
@@ -272,7 +272,7 @@ def test_contrast_and_gap_rooms_show_the_pair(desk_window, qtbot):
     room.curves._choose("speed")
     assert len(room.curves.plots.ci.items) == 4
     window.go_to("Gap")
-    gap = window._stack.currentWidget()
+    gap = window.frame.room
     assert "shoulder" in gap.sentence.text() and "m/s" in gap.sentence.text()
     window.desk.set_imperial(True)
     assert "mph" in gap.sentence.text()
@@ -296,9 +296,9 @@ def test_theme_switch_redresses_everything(desk_window, qtbot):
     window = desk_window()
     window.switch_theme()
     assert theme.theme().name == "dark"
-    assert window.grab().toImage().pixelColor(40, 700).lightness() < 60
+    assert window.frame.grab().toImage().pixelColor(40, 700).lightness() < 60
     window.switch_theme()
-    assert window.grab().toImage().pixelColor(40, 700).lightness() > 200
+    assert window.frame.grab().toImage().pixelColor(40, 700).lightness() > 200
 
 
 @pytest.mark.parametrize("name", ["broken.csv", "picture.png", "gone.csv"])
@@ -326,7 +326,7 @@ def test_dropping_a_file_on_a_side(desk_window, qtbot):
 
 def test_pair_fits_1280_by_800_and_the_keyboard_reaches_it(desk_window, qtbot):
     window = desk_window()
-    assert window.minimumSizeHint().width() <= 1280 and window.minimumSizeHint().height() <= 800
+    assert window.frame.minimumSizeHint().width() <= 1280 and window.frame.minimumSizeHint().height() <= 800
     assert window.pair.seam.geometry().bottom() < window.pair.height()
     reachable = [b for b in window.pair.findChildren(QToolButton) if b.focusPolicy() & Qt.FocusPolicy.TabFocus]
     assert len(reachable) == len(window.pair.findChildren(QToolButton))
@@ -336,10 +336,10 @@ def test_commands_refuse_doubles(desk_window):
     window = desk_window(demo=False)
     one = Command("a", "A", "M", lambda: None, ("Ctrl+7",))
     with pytest.raises(ValueError, match="two commands"):
-        install(window, [one, one])
+        install(window.frame, [one, one])
     with pytest.raises(ValueError, match="share the key"):
-        install(window, [one, Command("b", "B", "M", lambda: None, ("Ctrl+7",))])
-    assert len(window.actions_by_id) > 20
+        install(window.frame, [one, Command("b", "B", "M", lambda: None, ("Ctrl+7",))])
+    assert len(window.actions) > 20
 
 
 def test_cancelled_work_delivers_nothing(desk_window, qtbot):

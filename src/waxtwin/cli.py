@@ -17,7 +17,6 @@ from waxtwin import __version__
 from waxtwin.core.errors import WaxTwinError
 
 app = typer.Typer(add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None)
-DEMO = Path(__file__).parent / "assets" / "demo"
 
 AsJson = Annotated[bool, typer.Option("--json", help="Print one JSON document.")]
 
@@ -65,7 +64,7 @@ def _entry(
 ) -> None:
     """Wax Twin: hold a delivery against its twin. Without a command the desktop opens."""
     if context.invoked_subcommand is None:
-        _desktop(None)
+        _desktop()
 
 
 @app.command()
@@ -76,7 +75,7 @@ def demo(
     if pictures is not None:
         _pictures(pictures)
     elif _has_display():
-        _desktop(DEMO)
+        _desktop(demo=True)
     else:
         raise WaxTwinError("there is no display; use “waxtwin demo --pictures DIR” to render the rooms to pictures")
 
@@ -137,8 +136,9 @@ def contrast(athlete: Path, twin: Path, landing: Landing = _Landing.touch, as_js
 @app.command()
 def explain(athlete: Path, twin: Path, landing: Landing = _Landing.touch, as_json: AsJson = False) -> None:
     """Where the gap in ball speed comes from."""
+    from waxtwin.core.cautions import CAUTIONS
     from waxtwin.core.ledger import LINKS, ledger
-    from waxtwin.formats.answers import CAUTIONS, explain_document
+    from waxtwin.formats.answers import explain_document
 
     pair = _pair(athlete, twin, landing)
     account = ledger(pair.athlete, pair.twin)
@@ -267,17 +267,17 @@ def _has_display() -> bool:
     return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM"))
 
 
-def _desktop(folder: Path | None) -> None:
+def _desktop(*, demo: bool = False) -> None:
     if not _has_display():
         raise WaxTwinError("there is no display to open the desktop on")
     from waxtwin.ui.app import run
 
-    sys.exit(run(folder))
+    sys.exit(run(None, demo=demo))
 
 
 def _pictures(folder: Path) -> None:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from waxtwin.ui.pictures import render_rooms
 
-    for path in render_rooms(DEMO, folder):
+    for path in render_rooms(folder):
         print(path)

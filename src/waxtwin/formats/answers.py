@@ -5,16 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from waxtwin.core.analysis import SEQUENCE, Analysis
+from waxtwin.core.cautions import CAUTIONS
 from waxtwin.core.contrast import UNAVAILABLE, Contrast
 from waxtwin.core.ledger import LINKS, Ledger
 from waxtwin.core.measures import MEASURES
-
-CAUTIONS = (
-    "Video measures suggest; they do not diagnose.",
-    "Pain or loss of range means stop and see a licensed clinician.",
-    "Return to throwing follows the treating clinician's plan; pitch counts and rest days follow the local league.",
-    "A delivery that works for one elite body may be wrong for another.",
-)
 
 
 def rounded(value: float | None, digits: int = 4) -> float | None:

@@ -59,7 +59,7 @@ def load(path: Path) -> StoredDelivery:
     track, notes = read_track(path, who.throws)
     missing = [name for name in track.missing() if name not in ("ball", "navel", "nose")]
     if missing:
-        notes.append(f"Not in the track: {', '.join(missing)}.")
+        notes.append(f"Not in the track: {', '.join(missing).replace('_', ' ')}.")
     delivery = Delivery(
         name=who.name or path.stem, track=track, throws=who.throws, height=who.height_m, span=who.span_m,
         ball_speed=sidecar.ball_speed_mps, events_by_hand=dict(sidecar.events), notes=tuple(notes),

@@ -1,16 +1,21 @@
-"""Starting the desktop."""
+"""Starting the desktop: the frame is painted first, the rooms follow."""
 
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from waxtwin.ui import theme
+from waxtwin.ui.frame import Frame
 from waxtwin.ui.settings import Settings, load_settings
-from waxtwin.ui.window import DEMO, Window
+
+if TYPE_CHECKING:
+    from waxtwin.ui.workshop import Workshop
 
 
 def application() -> QApplication:
@@ -24,24 +29,48 @@ def application() -> QApplication:
     return app
 
 
-def open_window(settings: Settings | None = None) -> Window:
-    """A dressed window, not yet shown."""
+def open_frame(settings: Settings) -> Frame:
+    """A dressed frame without rooms, not yet shown."""
     application()
-    settings = settings or load_settings()
     theme.apply(settings.theme)
-    return Window(settings)
+    return Frame()
 
 
-def run(folder: Path | None) -> int:
+def furnish(frame: Frame, settings: Settings) -> Workshop:
+    """Put the rooms into a frame; this loads the rest of the program."""
+    from waxtwin.ui.workshop import Workshop
+
+    return Workshop(frame, settings)
+
+
+def open_workshop(settings: Settings) -> Workshop:
+    """A furnished window, not yet shown."""
+    return furnish(open_frame(settings), settings)
+
+
+def start(settings: Settings, then: Callable[[Workshop], None]) -> Frame:
+    """Show the frame at once; furnish it after its first paint and call `then`."""
+    frame = open_frame(settings)
+    frame.painted.connect(lambda: QTimer.singleShot(0, lambda: then(furnish(frame, settings))))
+    frame.show()
+    return frame
+
+
+def run(folder: Path | None, *, demo: bool = False) -> int:
     """Open the desktop, on the demo, a folder, or where it was left; returns the exit code."""
     app = application()
-    window = open_window()
-    window.show()
-    last = window.settings.folder
-    if folder is not None and folder == DEMO:
-        QTimer.singleShot(0, window.open_demo)
-    elif folder is not None:
-        QTimer.singleShot(0, lambda: window.open_library(folder))
-    elif last and Path(last).is_dir():
-        QTimer.singleShot(0, lambda: window.open_library(Path(last)))
-    return app.exec()
+    settings = load_settings()
+
+    def begin(workshop: Workshop) -> None:
+        last = Path(settings.folder) if settings.folder else None
+        if demo:
+            workshop.open_demo()
+        elif folder is not None:
+            workshop.open_library(folder)
+        elif last is not None and last.is_dir():
+            workshop.open_library(last)
+
+    frame = start(settings, begin)
+    code = app.exec()
+    frame.deleteLater()
+    return code

@@ -52,6 +52,11 @@ class Jobs(QObject):
             ticket.stop.set()
             self.ended.emit(name)
 
+    def cancel_all(self) -> None:
+        """Stop every job."""
+        for name in list(self._tickets):
+            self.cancel(name)
+
     @property
     def busy(self) -> bool:
         """Whether any job is under way."""
@@ -59,8 +64,7 @@ class Jobs(QObject):
 
     def close(self) -> None:
         """Cancel everything and wait for the threads."""
-        for name in list(self._tickets):
-            self.cancel(name)
+        self.cancel_all()
         self._pool.shutdown(wait=True, cancel_futures=True)
 
     def _run(self, name: str, work: Callable[[], Steps], ticket: _Ticket) -> None:

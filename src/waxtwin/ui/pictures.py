@@ -9,36 +9,36 @@ from PySide6.QtCore import QSize
 from PySide6.QtWidgets import QApplication
 
 from waxtwin.core.errors import WaxTwinError
-from waxtwin.ui.app import application, open_window
+from waxtwin.ui.app import application, open_workshop
 from waxtwin.ui.settings import Settings
-from waxtwin.ui.window import Window
+from waxtwin.ui.workshop import Workshop
 
 _PATIENCE = 60.0
 
 
-def render_rooms(demo: Path, out: Path) -> list[Path]:
+def render_rooms(out: Path) -> list[Path]:
     """Write a PNG per room and state to `out`; returns the paths. Raises WaxTwinError when that cannot be done."""
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as fault:
         raise WaxTwinError(f"{out}: the folder cannot be made ({fault.strerror})") from None
     application()
-    window = open_window(Settings())
-    window.resize(QSize(1280, 800))
-    window.show()
+    workshop = open_workshop(Settings())
+    frame, desk = workshop.frame, workshop.desk
+    frame.resize(QSize(1280, 800))
+    frame.show()
     made: list[Path] = []
 
     def shoot(name: str) -> None:
-        settle(window)
+        settle(workshop)
         path = out / f"{name}.png"
-        if not window.grab().save(str(path)):
+        if not frame.grab().save(str(path)):
             raise WaxTwinError(f"{path.name}: the picture cannot be written")
         made.append(path)
 
     shoot("bench-empty")
-    window.open_demo()
-    settle(window)
-    desk = window.desk
+    workshop.open_demo()
+    settle(workshop)
     desk.show(shown="figure")
     desk.select("landing_trunk_tilt")
     shoot("pair")
@@ -52,28 +52,28 @@ def render_rooms(demo: Path, out: Path) -> list[Path]:
     desk.pull("all")
     desk.select("landing_separation")
     shoot("pair-top")
-    window.go_to("Contrast")
+    workshop.go_to("Contrast")
     shoot("contrast")
-    window.go_to("Gap")
+    workshop.go_to("Gap")
     shoot("gap")
-    window.go_to("Bench")
+    workshop.go_to("Bench")
     shoot("bench")
-    window.switch_theme()
-    window.go_to("Pair")
+    workshop.switch_theme()
+    workshop.go_to("Pair")
     desk.pull("one")
     desk.show(azimuth=0.0, elevation=4.0, camera="side", shown="both")
     shoot("pair-dark")
-    window.close()
+    frame.close()
     return made
 
 
-def settle(window: Window, *, quiet: float = 0.35) -> None:
+def settle(workshop: Workshop, *, quiet: float = 0.35) -> None:
     """Let jobs, clips and painting come to rest: nothing under way for `quiet` seconds."""
     end = time.monotonic() + _PATIENCE
     quiet_since = time.monotonic()
     while time.monotonic() < end:
         QApplication.processEvents()
-        if window.jobs.busy:
+        if workshop.jobs.busy:
             quiet_since = time.monotonic()
         elif time.monotonic() - quiet_since > quiet:
             return

@@ -146,7 +146,8 @@ class Seam(QWidget):
         drag = self._drag
         results = (self.desk.contrast, self.desk.alignment)  # compared by identity: they are never changed in place
         state = (
-            self.desk.stop, self.desk.landing, self.width(), self.height(), self._over, drag and drag.time, theme().name,
+            self.desk.stop, self.desk.landing, self.width(), self.height(), self._over, drag and drag.time,
+            theme().name,
         )  # fmt: skip
         held = self._still
         if held is None or held[0][0] is not results[0] or held[0][1] is not results[1] or held[1] != state:

@@ -355,6 +355,9 @@ class Stage(QWidget):
             notes.append("left-hander, shown mirrored")
         if self.desk.display.shown != "figure" and self._store is None:
             notes.append(self.fault or "no clip; wax figure shown")
+        motion = self._motion()
+        if motion is not None and motion.flat is not None and self._store is None:
+            notes.append("one camera: the figure is flat")
         if self._store is not None and self._clip is not None and self._clip.projection is None:
             notes.append("camera not solved: no gauges on this clip")
         if notes:

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QFont
 from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
-from waxtwin.formats.answers import CAUTIONS
+from waxtwin.core.cautions import CAUTIONS
 from waxtwin.ui.theme import font
 
 

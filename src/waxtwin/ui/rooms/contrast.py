@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from waxtwin.core.contrast import LEVEL, Row
+from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Row
 from waxtwin.core.measures.registry import KINDS
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.wording import figure, resolution, verdict
@@ -77,7 +77,7 @@ class RowsModel(QAbstractTableModel):
             return None
         if role == Qt.ItemDataRole.ForegroundRole:
             return colour(_ink(item, column))
-        if role == Qt.ItemDataRole.FontRole and column == 5 and item.verdict != LEVEL:
+        if role == Qt.ItemDataRole.FontRole and column == 5 and item.verdict in (SHORT, BEYOND):
             return font(0, QFont.Weight.Bold)
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(column)
@@ -87,7 +87,7 @@ class RowsModel(QAbstractTableModel):
             return None
         unit, imperial = item.measure.unit, self.desk.imperial
         if column == 0:
-            return item.measure.label + ("  (picture plane)" if item.planar else "")
+            return item.measure.label + ("  (in the picture)" if item.planar else "")
         if column in (1, 2):
             return figure(item.athlete if column == 1 else item.twin, unit, imperial)
         if column == 3:

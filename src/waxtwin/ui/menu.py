@@ -1,0 +1,109 @@
+"""The commands of the window: what can be done, from which menu, with which key."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QMessageBox
+
+from waxtwin.core.events import EVENTS, ORDER
+from waxtwin.ui import theme
+from waxtwin.ui.commands import Command
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.wording import key_of
+
+if TYPE_CHECKING:
+    from waxtwin.ui.workshop import Workshop
+
+
+def commands(w: Workshop) -> list[Command]:
+    """The list, in the order of the menus."""
+    desk = w.desk
+
+    def has_pair() -> bool:
+        return desk.contrast is not None
+
+    found = [
+        Command("open_folder", "Open library folder…", "File", w.ask_folder, ("Ctrl+L",)),
+        Command("open_file", "Open file…", "File", lambda: w.ask_file(None), ("Ctrl+O",)),
+        Command("open_athlete", "Open file as athlete…", "File", lambda: w.ask_file("athlete")),
+        Command("open_twin", "Open file as twin…", "File", lambda: w.ask_file("twin")),
+        Command("demo", "Open the demo", "File", w.open_demo),
+        Command("quit", "Quit", "File", w.frame.close, ("Ctrl+Q",)),
+        Command("undo", "Undo", "Edit", w.undo.undo, ("Ctrl+Z",), w.undo.canUndo),
+        Command("redo", "Redo", "Edit", w.undo.redo, ("Ctrl+Shift+Z", "Ctrl+Y"), w.undo.canRedo),
+        Command("detect", "Give this stop back to detection", "Edit", w.give_back, (), w.stop_by_hand),
+        Command("units", "Feet, inches and miles an hour", "View", w.switch_units, ("Ctrl+U",),
+                    checked=lambda: desk.imperial),
+        Command("dark", "Dark theme", "View", w.switch_theme, ("Ctrl+D",),
+                    checked=lambda: theme.theme().name == "dark"),
+        Command("gauges", "Gauges", "View", lambda: desk.show(gauges=not desk.display.gauges), ("G",),
+                    checked=lambda: desk.display.gauges),
+        Command("play", "Play or stand still", "Time", lambda: desk.play(0 if desk.playing else 1), ("Space",),
+                    has_pair),
+        Command("play_back", "Play backwards", "Time", lambda: desk.play(0 if desk.playing < 0 else -1),
+                    ("Shift+Space",), has_pair),
+        Command("loop", "Loop this phase", "Time", lambda: desk.set_loop(not desk.loop), ("Ctrl+R",), has_pair,
+                    checked=lambda: desk.loop),
+        Command("next", "On one frame", "Time", lambda: _step(desk, 1), (".", "Right"), has_pair),
+        Command("back", "Back one frame", "Time", lambda: _step(desk, -1), (",", "Left"), has_pair),
+            # with Shift the two keys send another character on most layouts
+        Command("next8", "On eight frames", "Time", lambda: _step(desk, 8), ("Shift+.", ">", ":", "Shift+Right"),
+                    has_pair),
+        Command("back8", "Back eight frames", "Time", lambda: _step(desk, -8), ("Shift+,", "<", ";", "Shift+Left"),
+                    has_pair),
+    ]  # fmt: skip
+    for stop in ORDER:
+        title = f"Hold: {EVENTS[stop].label}"
+        found.append(Command(f"hold_{stop}", title, "Stops", partial(_hold, desk, stop), (key_of(stop),), has_pair))
+    for number, room in enumerate(w.rooms, start=1):
+        found.append(
+            Command(f"room_{room.title}", room.title, "Rooms", partial(w.go_to, room.title), (f"Ctrl+{number}",))
+        )
+    found.append(Command("keys", "Keys", "Help", lambda: _show_keys(w), ("F1",)))
+    found.append(Command("about", "About Wax Twin", "Help", lambda: _show_about(w)))
+    return found
+
+
+def _hold(desk: Desk, stop: str) -> None:
+    desk.play(0)
+    desk.hold(stop)
+
+
+def _step(desk: Desk, frames: int) -> None:
+    desk.play(0)
+    desk.step(frames)
+
+
+def _show_keys(w: Workshop) -> None:
+    """The sheet of keys, made from the commands."""
+    lines = [
+        f"{action.text()}:  {'  or  '.join(k.toString() for k in action.shortcuts() if k.toString() not in '><:;')}"
+        for action in w.actions.values()
+        if action.shortcuts()
+    ]
+    _tell(w, "Keys", "\n".join(lines))
+
+
+def _show_about(w: Workshop) -> None:
+    """What this is, and what it stands on."""
+    from waxtwin import __version__
+    from waxtwin.core.cautions import CAUTIONS
+
+    _tell(
+        w,
+        "About Wax Twin",
+        f"Wax Twin {__version__}, Apache-2.0.\n\nQt for Python (LGPL-3.0), NumPy, SciPy and pyqtgraph (BSD, MIT), "
+        "PyAV (BSD; its wheels carry FFmpeg with GPL parts), MediaPipe and its pose model (Apache-2.0), "
+        "Manrope (OFL-1.1).\n\n" + "\n".join(CAUTIONS),
+    )
+
+
+def _tell(w: Workshop, title: str, text: str) -> None:
+    box = QMessageBox(w.frame)
+    box.setWindowTitle(title)
+    box.setTextFormat(Qt.TextFormat.PlainText)
+    box.setText(text)
+    box.open()
