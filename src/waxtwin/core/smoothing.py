@@ -69,7 +69,9 @@ def low_pass(points: np.ndarray, rate: float, cutoffs: np.ndarray) -> np.ndarray
 def _design(cutoff: float, rate: float) -> np.ndarray:
     from scipy.signal import butter
 
-    return butter(2, min(cutoff / TWO_PASS, 0.45 * rate), fs=rate, output="sos")
+    # the two-pass correction holds for the analogue frequency, so it is made before the bilinear warp, not after
+    corrected = rate / np.pi * np.arctan(np.tan(np.pi * min(cutoff, 0.45 * rate) / rate) / TWO_PASS)
+    return butter(2, corrected, fs=rate, output="sos")
 
 
 def filtered(values: np.ndarray, rate: float, cutoff: float) -> np.ndarray:

@@ -112,8 +112,16 @@ class MeasureRow(QWidget):
         left, w = 10.0, self.width() - 14.0
         painter.setFont(font(-0.5, QFont.Weight.DemiBold))
         painter.setPen(colour("ink" if row.difference is not None else "soft"))
-        name = painter.fontMetrics().elidedText(row.measure.label, Qt.TextElideMode.ElideRight, int(w))
-        painter.drawText(QRectF(left, 5, w, 19), Qt.AlignmentFlag.AlignVCenter, name)
+        spread = f"± {resolution(row, imperial)}" if row.resolution is not None else ""
+        room = w - 62 if spread else w
+        name = painter.fontMetrics().elidedText(row.measure.label, Qt.TextElideMode.ElideRight, int(room))
+        painter.drawText(QRectF(left, 5, room, 19), Qt.AlignmentFlag.AlignVCenter, name)
+        if spread:
+            painter.setFont(font(-1.5))
+            painter.setPen(colour("soft"))
+            painter.drawText(
+                QRectF(left, 5, w, 19), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, spread
+            )
         middle = Qt.AlignmentFlag.AlignVCenter
         y, h = 24.0, 20.0
         if row.difference is None:
@@ -214,7 +222,7 @@ class StopPanel(QWidget):
         elif not rows:
             self._hint.setText("No measure is read at this stop.")
         else:
-            self._hint.setText("athlete · twin · where the athlete stands")
+            self._hint.setText("athlete · twin · where the athlete stands, ± resolved")
 
 
 class PairRoom(Room):
