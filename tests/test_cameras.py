@@ -2,8 +2,8 @@
 
 import numpy as np
 import pytest
-from conftest import DEMO, simulated
 
+from conftest import DEMO, simulated
 from waxtwin.capture.clip import ClipReader
 from waxtwin.core.camera import look_at, project
 from waxtwin.core.figure import FIGURE_INDEX, FIGURE_POINTS, LIMBS, TORSO, figure_points

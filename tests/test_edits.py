@@ -3,10 +3,10 @@
 import shutil
 
 import pytest
-from conftest import DEMO
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from conftest import DEMO
 from waxtwin.core.events import ORDER
 from waxtwin.formats.sidecar import read_sidecar
 

@@ -181,3 +181,29 @@ def test_no_account_without_a_speed():
     points[:, 4] = np.nan  # the throwing elbow
     broken = analyse(replace(d, track=replace(d.track, points=points)))
     assert ledger(broken, clean("ines")) is None
+
+
+def test_one_camera_is_enough_for_an_account():
+    sides = [replace(delivery_of(n), track=planar(delivery_of(n).track)) for n in ("wren", "ines")]
+    account = ledger(*analyse_pair(*sides))
+    assert account is not None and account.basis == "ball"
+    assert sum(link.contribution for link in account.links) == pytest.approx(account.gap, abs=1e-6)
+
+
+def test_an_ahead_athlete_has_nothing_to_lose():
+    account = ledger(clean("ines"), clean("wren"))
+    assert account.gap < 0 and account.broken_at is None and "no loss" in account.sentence
+
+
+def test_a_loss_within_its_resolution_is_not_named():
+    # everything level but for a term smaller than its own spread
+    athlete, twin = (resolve(analyse(delivery_of("ines", noise=0.006, seed=s)), 40) for s in (1, 2))
+    twin = replace(twin, delivery=replace(twin.delivery, ball_speed=athlete.delivery.ball_speed + 0.05))
+    account = ledger(athlete, twin)
+    assert account.broken_at is None
+
+
+def test_the_story_can_be_told_in_any_unit(demo_pair):
+    account = ledger(demo_pair.athlete, demo_pair.twin)
+    assert account.told(lambda v: f"<{v:.2f}>").count("<") == len(account.figures) == 2
+    assert f"{account.gap:.1f} m/s" in account.sentence

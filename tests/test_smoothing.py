@@ -2,10 +2,10 @@
 
 import numpy as np
 import pytest
-from conftest import track_of
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from conftest import track_of
 from waxtwin.core.landmarks import INDEX, LANDMARKS, anatomical_names
 from waxtwin.core.motion import prepare, unwrapped
 from waxtwin.core.smoothing import choose_cutoffs, derivative, fill_gaps, filtered, noise_level
@@ -90,7 +90,12 @@ def test_noise_is_found_at_its_level(noise):
 
 def test_cutoffs_stay_in_their_ranges_and_fall_with_noise():
     clean, loud = (choose_cutoffs(track_of("ines", noise=n, seed=3).points, RATE) for n in (0.0, 0.010))
-    for name, low, high in (("head", 8, 14), ("lead_knee", 10, 20), ("throwing_elbow", 14, 30), ("throwing_hand", 20, 40)):
+    for name, low, high in (
+        ("head", 8, 14),
+        ("lead_knee", 10, 20),
+        ("throwing_elbow", 14, 30),
+        ("throwing_hand", 20, 40),
+    ):
         for cutoffs in (clean, loud):
             assert low - 1e-9 <= cutoffs[INDEX[name]] <= high + 1e-9
     assert loud[INDEX["lead_knee"]] <= clean[INDEX["lead_knee"]]

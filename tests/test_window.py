@@ -275,7 +275,8 @@ def test_contrast_and_gap_rooms_show_the_pair(desk_window, qtbot):
     gap = window.frame.room
     assert "shoulder" in gap.sentence.text() and "m/s" in gap.sentence.text()
     window.desk.set_imperial(True)
-    assert "mph" in gap.sentence.text()
+    # the same gap in both lines, in the chosen unit
+    assert "12.6 mph" in gap.sentence.text() and "12.6 mph" in gap._hint.text()
 
 
 @pytest.mark.parametrize("name", ["light", "dark"])
@@ -396,3 +397,149 @@ def test_settings_are_remembered(desk_window, qtbot):
     kept = load_settings()
     window.switch_theme()
     assert kept.imperial and kept.theme == "dark"
+
+
+def test_settings_file_in_pieces_is_as_good_as_none(tmp_path):
+    from waxtwin.ui.settings import Settings, load_settings, save_settings
+
+    save_settings(Settings(theme="dark", imperial=True, folder="/somewhere"))
+    assert load_settings() == Settings(theme="dark", imperial=True, folder="/somewhere")
+    path = next(tmp_path.rglob("settings.json"))
+    for content in ("{", "[]", '{"theme": 7, "imperial": "yes", "folder": null}', '{"theme": "pink"}'):
+        path.write_text(content)
+        assert load_settings() == Settings()
+
+
+def test_hovering_a_row_lights_it_only_as_long(desk_window, qtbot):
+    window = desk_window()
+    desk = window.desk
+    desk.select("stride_length")
+    desk.hover("landing_trunk_tilt")
+    assert desk.lit == "landing_trunk_tilt"
+    desk.hover(None)
+    assert desk.lit == "stride_length"
+
+
+def test_broken_sidecar_is_told_on_screen(desk_window, qtbot, tmp_path):
+    window = desk_window()
+    contrast = window.desk.contrast
+    shutil.copy(WREN, tmp_path / "w.csv")
+    (tmp_path / "w.delivery.json").write_text('{"athlete": {"height_m": 99}}')
+    drop(window, tmp_path / "w.csv")
+    idle(qtbot, window)
+    assert "w.delivery.json" in window.notice.text and "height_m" in window.notice.text
+    assert window.desk.contrast is contrast
+
+
+def test_clip_without_a_person_is_told_on_screen(desk_window, qtbot, tmp_path):
+    from test_clips import numbered
+
+    window = desk_window(demo=False)
+    drop(window, numbered(tmp_path / "empty.mp4", count=12))
+    idle(qtbot, window)
+    assert "empty.mp4" in window.notice.text and "no person" in window.notice.text
+
+
+def test_sidecar_that_cannot_be_written_is_told_and_the_correction_holds(desk_window, qtbot, tmp_path, monkeypatch):
+    from waxtwin.formats import FormatError
+
+    library = tmp_path / "lib"
+    library.mkdir()
+    for stem in ("wren-tollander", "ines-corvane"):
+        for suffix in (".csv", ".delivery.json"):
+            shutil.copy(DEMO / f"{stem}{suffix}", library)
+    window = desk_window(demo=False)
+    for side, name in (("athlete", WREN.name), ("twin", INES.name)):
+        window.take(side, library / name)
+        idle(qtbot, window)
+
+    def full(stored):
+        raise FormatError(stored.path, "it cannot be written (No space left on device)")
+
+    monkeypatch.setattr("waxtwin.ui.workshop.save_sidecar", full)
+    time = window.desk.analysis("twin").events["release"].time + 0.005
+    window.correct("twin", "release", time)
+    idle(qtbot, window)
+    assert "No space left" in window.notice.text
+    assert window.desk.analysis("twin").events["release"].time == time
+
+
+def test_buttons_of_the_pair_room_do_what_they_say(desk_window, qtbot):
+    window = desk_window()
+    desk, pair = window.desk, window.pair
+
+    def press(text):
+        button = next(b for b in pair.findChildren(QToolButton) if b.text() == text)
+        qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+
+    desk.hold("foot_contact")
+    start = desk.time
+    press("+8")
+    assert (desk.time - start) * 240 == pytest.approx(8, abs=0.51)
+    press("−8")
+    press("−1")
+    assert desk.time < start
+    for text, mode in (("all stops", "all"), ("clock", "clock"), ("one stop", "one")):
+        press(text)
+        assert desk.mode == mode
+    press("⅛")
+    assert desk.rate == 0.125
+    press("loop phase")
+    assert desk.loop
+    press("play ▸")
+    assert desk.playing == 1
+    press("play ▸")
+    assert desk.playing == 0
+    press("◂ play")
+    assert desk.playing == -1
+    press("gauges")
+    assert not desk.display.gauges
+    press("full weight")
+    idle(qtbot, window)
+    assert desk.analysis("athlete").landing == "plant"
+
+
+def test_gauges_can_be_put_out(desk_window, qtbot):
+    window = desk_window()
+    window.desk.show(shown="figure", gauges=True)
+    window.desk.select("landing_trunk_tilt")
+    stage = window.pair.stages["athlete"]
+    lit = amount(stage.grab().toImage(), "#FF8E7A")
+    window.desk.show(gauges=False)
+    assert lit > 30 and amount(stage.grab().toImage(), "#FF8E7A") == 0
+
+
+def test_every_gauge_draws_on_both_bodies(desk_window, qtbot):
+    import numpy as np
+
+    from waxtwin.core.body import Body
+    from waxtwin.ui.model.gauges import GAUGES, marks
+
+    window = desk_window()
+    for side in ("athlete", "twin"):
+        motion = window.desk.analysis(side).motion
+        body = Body(motion.sample(motion.points, np.array([window.desk.time_of(side)]))[0])
+        for gauge in GAUGES:
+            found = marks(gauge, body)
+            assert found and all(np.isfinite(m.points).all() for m in found), gauge
+
+
+def test_a_correction_cannot_pass_its_neighbours(desk_window, qtbot):
+    window = desk_window()
+    window.desk.hold("max_layback")
+    drag_end(qtbot, window, "athlete", "max_layback", 900)
+    idle(qtbot, window)
+    events = window.desk.analysis("athlete").events
+    assert events["foot_plant"].time <= events["max_layback"].time <= events["release"].time
+
+
+def test_the_seam_gives_the_throw_more_room(desk_window):
+    window = desk_window()
+    seam, desk = window.pair.seam, window.desk
+    times = desk.analysis("athlete").event_times
+    throw = seam.x_of(times["release"]) - seam.x_of(times["foot_contact"])
+    whole = seam.x_of(times["finish"]) - seam.x_of(times["set"])
+    share = (times["release"] - times["foot_contact"]) / (times["finish"] - times["set"])
+    assert throw / whole > 2 * share
+    for time in (0.1, 1.0, 2.05, 2.2):
+        assert seam.time_at(seam.x_of(time)) == pytest.approx(time, abs=1e-9)

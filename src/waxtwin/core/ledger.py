@@ -7,7 +7,7 @@ along a list of peaks at different instants, not energy transfer.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -41,8 +41,8 @@ class Link:
 class Ledger:
     """The account. `basis` is "ball" or "hand"; speeds and `gap` (twin less athlete) in m/s.
 
-    `broken_at` is the link where the athlete falls behind after being level or ahead, or None with `sentence`
-    saying why none is named.
+    `broken_at` is the link where the athlete falls behind after being level or ahead, or None. `story` says so, or why
+    none is named, with the places of `figures` {name: m/s} in braces.
     """
 
     basis: str
@@ -51,7 +51,17 @@ class Ledger:
     gap: float
     links: tuple[Link, ...]
     broken_at: str | None
-    sentence: str
+    story: str
+    figures: Mapping[str, float]
+
+    def told(self, say: Callable[[float], str]) -> str:
+        """The story with its speeds as `say` words them."""
+        return self.story.format(**{name: say(value) for name, value in self.figures.items()})
+
+    @property
+    def sentence(self) -> str:
+        """The story in m/s."""
+        return self.told(lambda value: f"{value:.1f} m/s")
 
 
 def ledger(athlete: Analysis, twin: Analysis) -> Ledger | None:
@@ -83,8 +93,8 @@ def ledger(athlete: Analysis, twin: Analysis) -> Ledger | None:
         resolution = None if spread is None else 2 * mean * float(spread[i])
         links.append(Link(link_id, mean * float(terms[i]), resolution, ratio or None))
     gap = ends[1] - ends[0]
-    broken, sentence = _break(links, gap, "ball" if with_ball else "hand")
-    return Ledger("ball" if with_ball else "hand", ends[0], ends[1], gap, tuple(links), broken, sentence)
+    basis = "ball" if with_ball else "hand"
+    return Ledger(basis, ends[0], ends[1], gap, tuple(links), *_break(links, gap, basis))
 
 
 def _size(side: Analysis, athlete: Analysis, twin: Analysis) -> float:
@@ -127,24 +137,20 @@ def _log_mean(a: float, b: float) -> float:
     return a if abs(ratio) < _EQUAL else float((b - a) / ratio)
 
 
-def _break(links: list[Link], gap: float, basis: str) -> tuple[str | None, str]:
-    chain = [link for link in links if link.id not in ("size", "tempo")]
+def _break(links: list[Link], gap: float, basis: str) -> tuple[str | None, str, dict[str, float]]:
+    """The broken link, the story, and the story's figures in m/s."""
     if gap <= 0:
-        return None, f"The athlete's {basis} speed is not below the twin's, so there is no loss to find."
+        return None, f"The athlete's {basis} speed is not below the twin's, so there is no loss to find.", {}
     total = sum(abs(link.contribution) for link in links)
     if total > 2 * gap:
-        return None, (
-            f"The links give and take {total:.1f} m/s for a gap of {gap:.1f} m/s; "
-            "that is too much to and fro to name one place."
-        )
-    for link in chain:
-        margin = link.resolution or 0.0
-        if link.contribution > margin:
-            word = LINKS[link.id].lower()
-            before = chain[: chain.index(link)]
-            start = (
-                f"Up to the {LINKS[before[-1].id].lower()} the athlete is level or ahead; " if before
-                else "The loss starts at the bottom of the chain: "
-            )  # fmt: skip
-            return link.id, f"{start}at the {word} {link.contribution:.1f} m/s of {gap:.1f} m/s is lost."
-    return None, "No single link's loss is larger than what this footage can resolve."
+        story = "The links give and take {total} for a gap of {gap}; that is too much to and fro to name one place."
+        return None, story, {"total": total, "gap": gap}
+    chain = [link for link in links if link.id not in ("size", "tempo")]
+    for i, link in enumerate(chain):
+        if link.contribution > (link.resolution or 0.0):
+            start = "The loss starts at the bottom of the chain"
+            if i:
+                start = f"Up to the {LINKS[chain[i - 1].id].lower()} the athlete is level or ahead"
+            story = f"{start}; at the {LINKS[link.id].lower()} {{loss}} of {{gap}} is lost."
+            return link.id, story, {"loss": link.contribution, "gap": gap}
+    return None, "No single link's loss is larger than what this footage can resolve.", {}

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import sys
 import time
 from pathlib import Path
 
-from PySide6.QtCore import QSize
+from PySide6.QtCore import QMessageLogContext, QSize, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
 from waxtwin.core.errors import WaxTwinError
@@ -23,6 +24,8 @@ def render_rooms(out: Path) -> list[Path]:
     except OSError as fault:
         raise WaxTwinError(f"{out}: the folder cannot be made ({fault.strerror})") from None
     application()
+    # the display-less platform says on every window that it has no size hints; nobody needs to read that
+    before = qInstallMessageHandler(_quiet)
     workshop = open_workshop(Settings())
     frame, desk = workshop.frame, workshop.desk
     frame.resize(QSize(1280, 800))
@@ -64,7 +67,13 @@ def render_rooms(out: Path) -> list[Path]:
     desk.show(azimuth=0.0, elevation=4.0, camera="side", shown="both")
     shoot("pair-dark")
     frame.close()
+    qInstallMessageHandler(before)
     return made
+
+
+def _quiet(kind: QtMsgType, context: QMessageLogContext, text: str) -> None:
+    if "propagateSizeHints" not in text:
+        print(text, file=sys.stderr)
 
 
 def settle(workshop: Workshop, *, quiet: float = 0.35) -> None:

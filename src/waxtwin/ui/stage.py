@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from waxtwin.core.body import Body
+from waxtwin.core.body import Body, angle_between
 from waxtwin.core.camera import look_at, project
 from waxtwin.core.contrast import LEVEL
 from waxtwin.core.errors import WaxTwinError
@@ -18,6 +18,7 @@ from waxtwin.core.events import EVENTS, LANDING
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
 from waxtwin.library.delivery import Clip
+from waxtwin.ui.figure import paint_figure
 from waxtwin.ui.model.desk import VIEWS, Desk
 from waxtwin.ui.model.gauges import ALWAYS, Bend, Stroke, marks
 from waxtwin.ui.model.wording import rows_at
@@ -130,8 +131,6 @@ class Stage(QWidget):
         if matrix is not None and points is not None:
             if self.desk.display.shown != "clip" or self._store is None:
                 painter.setOpacity(0.78 if self._store is not None else 1.0)
-                from waxtwin.ui.figure import paint_figure
-
                 paint_figure(painter, matrix, points, motion.height, _WAX[self.side])
                 painter.setOpacity(1.0)
             if self.desk.display.gauges:
@@ -306,8 +305,6 @@ class Stage(QWidget):
                 self._paint_bend(painter, mark.points, dots, line)
 
     def _paint_bend(self, painter: QPainter, points: np.ndarray, dots: list[QPointF], line: QColor) -> None:
-        from waxtwin.core.body import angle_between
-
         bend = 180.0 - float(angle_between(points[0] - points[1], points[2] - points[1]))
         r = 15.0
         first = math.degrees(math.atan2(-(dots[0].y() - dots[1].y()), dots[0].x() - dots[1].x()))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from waxtwin.core.measures.registry import ARM, DRIVE_LEG, LEAD_LEG, SHOULDERS, TRUNK, Reading, measure
+from waxtwin.core.motion import unwrapped
 
 _FLEISIG = "Fleisig et al. 1999 (J Biomech 32)"
 
@@ -311,6 +312,4 @@ def arm_up_lead(r: Reading) -> np.ndarray:
     gauge="lead_foot",
 )
 def lead_foot_open_lead(r: Reading) -> np.ndarray:
-    from waxtwin.core.motion import unwrapped
-
     return -r.after_landing(r.passes(unwrapped(r.motion.body.foot_yaw("lead")), -45.0))

@@ -13,6 +13,7 @@ import numpy as np
 
 from waxtwin.core.body import Body
 from waxtwin.core.events import EVENTS
+from waxtwin.core.landmarks import INDEX
 from waxtwin.core.motion import Motion
 
 KINDS: Mapping[str, str] = {"P": "Position", "T": "Timing", "S": "Separation", "V": "Speed"}
@@ -212,8 +213,6 @@ def _unavailable(item: Measure, reading: Reading) -> str | None:
         enough = all(axis in seen for axis in _VIEW_AXES[item.view])
         if not enough and not (item.planar and flat == 1):
             return _VIEW_REASON[item.view]
-    from waxtwin.core.landmarks import INDEX
-
     for name in item.needs:
         if np.isnan(reading.motion.raw[:, INDEX[name]]).all():
             return f"the landmark {name} is missing"

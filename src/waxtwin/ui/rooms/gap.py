@@ -193,15 +193,5 @@ class GapRoom(Room):
             return
         gap = figure(account.gap, "m/s", self.desk.imperial, signed=True)
         what = "ball speed" if account.basis == "ball" else "hand speed (a ball speed is missing)"
-        self.sentence.setText(self._in_units(account))
+        self.sentence.setText(account.told(lambda value: figure(value, "m/s", self.desk.imperial)))
         self._hint.setText(f"{gap} of {what} from the athlete to the twin, shared out link by link.")
-
-    def _in_units(self, account: Ledger) -> str:
-        if not self.desk.imperial:
-            return account.sentence
-        import re
-
-        def swap(found: re.Match[str]) -> str:
-            return figure(float(found.group(1)), "m/s", True)
-
-        return re.sub(r"(\d+\.\d) m/s", swap, account.sentence)
