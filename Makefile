@@ -40,7 +40,8 @@ docs: setup
 
 lock: setup
 	$(BIN)/python -m piptools compile --quiet --no-header --generate-hashes --allow-unsafe --strip-extras --extra dev \
-	  --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --output-file requirements.lock pyproject.toml
+	  --output-file requirements.lock pyproject.toml
+	@sed -i "/^--/d" requirements.lock  # where packages come from is the machine's affair
 
 clean:
 	rm -rf $(VENV) build dist

@@ -269,6 +269,8 @@ def test_contrast_and_gap_rooms_show_the_pair(desk_window, qtbot):
     room.table.selectRow(at)
     assert window.desk.selected == "stride_length"
     assert len(room.curves.plots.ci.items) == 3
+    words = room.orders["twin"].text()
+    assert words.startswith("hips, ") and words.endswith("forearm") and words.count(" ms") == 3
     room.curves._choose("speed")
     assert len(room.curves.plots.ci.items) == 4
     window.go_to("Gap")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from waxtwin.core.analysis import SEQUENCE, Analysis, Delivery, analyse, prepared
+from waxtwin.core.analysis import Analysis, Delivery, analyse, prepared
 from waxtwin.core.measures import MEASURES, Measure
 
 SHORT, BEYOND, LEVEL, UNAVAILABLE = "short", "beyond", "level", "unavailable"
@@ -105,8 +105,3 @@ def _verdict(difference: float, resolution: float | None) -> str:
     if resolution is None or abs(difference) <= resolution:
         return LEVEL
     return SHORT if difference < 0 else BEYOND
-
-
-def orders(pair: Contrast) -> dict[str, tuple[tuple | None, tuple | None]]:
-    """The measures whose value is a list, athlete and twin: the order of the turning peaks and its lags."""
-    return {name: (pair.athlete.measures[name].order, pair.twin.measures[name].order) for name in SEQUENCE}

@@ -35,11 +35,6 @@ class Track:
         steps = max(round(span / float(np.median(np.diff(self.times)))), 1)
         return float(steps / span)
 
-    @property
-    def axes(self) -> frozenset[str]:
-        """The axes that hold any value: all of "xyz", "xz" from the side, "yz" from the front."""
-        return frozenset(a for i, a in enumerate("xyz") if not np.isnan(self.points[..., i]).all())
-
     def canonical(self, throws: str) -> Track:
         """The track as a right-hander's: a left-hander's Y is negated (labels already say what a limb does)."""
         if throws == "R":

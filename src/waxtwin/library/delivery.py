@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from waxtwin.core.analysis import Delivery
+from waxtwin.core.landmarks import OPTIONAL
 from waxtwin.formats import FormatError, read_track
 from waxtwin.formats.place import SUFFIX, sidecar_path
 
@@ -57,7 +58,7 @@ def load(path: Path) -> StoredDelivery:
     sidecar = read_sidecar(beside) if beside.is_file() else Sidecar()
     who = sidecar.athlete
     track, notes = read_track(path, who.throws)
-    missing = [name for name in track.missing() if name not in ("ball", "navel", "nose")]
+    missing = [name for name in track.missing() if name not in OPTIONAL]
     if missing:
         notes.append(f"Not in the track: {', '.join(missing).replace('_', ' ')}.")
     delivery = Delivery(

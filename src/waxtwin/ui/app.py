@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from waxtwin.ui import theme
@@ -17,6 +18,8 @@ from waxtwin.ui.settings import Settings, load_settings
 if TYPE_CHECKING:
     from waxtwin.ui.workshop import Workshop
 
+_ICON = Path(__file__).parent.parent / "assets" / "icons" / "waxtwin.svg"
+
 
 def application() -> QApplication:
     """The one QApplication, with the shipped font."""
@@ -25,6 +28,7 @@ def application() -> QApplication:
         app = QApplication(sys.argv[:1])
         app.setApplicationName("Wax Twin")
         app.setStyle("Fusion")
+        app.setWindowIcon(QIcon(str(_ICON)))
     theme.load_fonts()
     return app
 

@@ -52,6 +52,5 @@ def install(window: QMainWindow, commands: Iterable[Command]) -> dict[str, QActi
 def _refresh(action: QAction, command: Command) -> None:
     # a disabled action would swallow its shortcut until the menu opens again, so it is only greyed while on show
     action.setEnabled(command.enabled())
-    action.menu()
     if command.checked is not None:
         action.setChecked(command.checked())

@@ -37,7 +37,7 @@ _SETS: dict[str, tuple[str, tuple[tuple[str, str, Curve], ...]]] = {
         ),
     ),
 }
-_MARKED = ("peak_knee", "hand_break", "landing", "release")
+_NAMED = ("hand_break", "landing", "release")  # the others stand too close together for words
 
 
 class Curves(QWidget):
@@ -120,14 +120,12 @@ class Curves(QWidget):
         plot.setMouseEnabled(x=True, y=False)
 
     def _mark(self, plot: pg.PlotItem, athlete: Analysis, landing: float, *, named: bool) -> None:
-        for stop in _MARKED:
-            time = athlete.time(stop)
-            if time is None:
-                continue
-            name = EVENTS[LANDING[athlete.landing] if stop == "landing" else stop].short
+        spoken = {LANDING[athlete.landing] if stop == "landing" else stop for stop in _NAMED}
+        for stop, time in athlete.event_times.items():
+            spelled = named and stop in spoken
             line = pg.InfiniteLine(
-                (time - landing) * 1000, pen=pg.mkPen(colour("thread", 130), width=1, style=Qt.PenStyle.DashLine),
-                label=name if named else None,
+                (time - landing) * 1000, pen=pg.mkPen(colour("thread", 130 if stop in spoken else 60), width=1, style=Qt.PenStyle.DashLine),
+                label=EVENTS[stop].short if spelled else None,
                 labelOpts={"position": 0.88, "color": colour("thread"), "anchors": [(0, 0.5), (1, 0.5)]},
             )  # fmt: skip
             plot.addItem(line, ignoreBounds=True)

@@ -60,15 +60,6 @@ class Choice(QWidget):
         self._group.setExclusive(True)
 
 
-def hairline() -> QFrame:
-    """A thin line between parts."""
-    line = QFrame()
-    line.setFixedHeight(1)
-    line.setObjectName("hairline")
-    line.setFrameShape(QFrame.Shape.HLine)
-    return line
-
-
 class Cautions(QFrame):
     """The usual cautions, with a shape so that colour is not alone."""
 

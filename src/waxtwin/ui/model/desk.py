@@ -17,7 +17,6 @@ from waxtwin.core.events import LANDING, ORDER
 from waxtwin.library.delivery import StoredDelivery
 
 SIDES = ("athlete", "twin")
-SHOWN = ("clip", "figure", "both")
 RATES = (1.0, 0.25, 0.125)
 VIEWS = {"side": (0.0, 4.0), "front": (90.0, 4.0), "rear": (-90.0, 8.0), "top": (0.0, 89.0)}
 

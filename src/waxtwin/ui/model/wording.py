@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from waxtwin.core.analysis import SEQUENCE, Analysis
 from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Row
 from waxtwin.core.events import LANDING, ORDER
 
@@ -75,6 +76,25 @@ def rows_at(rows: tuple[Row, ...], stop: str | None, landing: str) -> list[Row]:
     """The rows read at a stop, those that differ most first, those not available last."""
     here = [row for row in rows if row.measure.kind != "V" and _stop_of(row, landing) == stop]
     return sorted(here, key=lambda row: -weight(row))
+
+
+_TURNS = {
+    "peak_pelvis_turn": "hips",
+    "peak_trunk_turn": "shoulders",
+    "peak_elbow_extension": "elbow",
+    "peak_internal_rotation": "forearm",
+}
+
+
+def sequence(analysis: Analysis) -> str:
+    """The four fastest turns in their order with the time between them: “hips, 20 ms, shoulders, …”."""
+    order, lags = (analysis.measures[name].order for name in SEQUENCE)
+    if order is None or lags is None:
+        return analysis.measures[SEQUENCE[0]].reason or "not available"
+    parts = [_TURNS[str(order[0])]]
+    for turn, lag in zip(order[1:], lags, strict=True):
+        parts += [f"{float(lag):.0f} ms", _TURNS[str(turn)]]
+    return ", ".join(parts)
 
 
 def weight(row: Row) -> float:

@@ -17,8 +17,8 @@ from PySide6.QtWidgets import (
 
 from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Row
 from waxtwin.core.measures.registry import KINDS
-from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.wording import figure, resolution, verdict
+from waxtwin.ui.model.desk import SIDES, Desk
+from waxtwin.ui.model.wording import figure, resolution, sequence, verdict
 from waxtwin.ui.theme import colour, font
 from waxtwin.ui.widgets import Choice, Room, label
 
@@ -175,6 +175,14 @@ class ContrastRoom(Room):
             "● athlete    ■ twin    ▬ band of high-level adult pitchers (to verify)", role="soft", grow=-1
         )
         column.addWidget(self._legend)
+        orders = QHBoxLayout()
+        orders.addWidget(label("Fastest turns in order:", role="soft", grow=-0.5))
+        self.orders = {side: label("", side=side, grow=-0.5) for side in SIDES}
+        for words in self.orders.values():
+            orders.addWidget(words)
+            orders.addSpacing(14)
+        orders.addStretch(1)
+        column.addLayout(orders)
         self.model = RowsModel(desk)
         self.table = QTableView()
         self.table.setModel(self.model)
@@ -223,6 +231,9 @@ class ContrastRoom(Room):
 
     def _say(self) -> None:
         contrast = self.desk.contrast
+        for side, words in self.orders.items():
+            analysis = self.desk.analysis(side)
+            words.setText("" if analysis is None else sequence(analysis))
         if contrast is None:
             self._count.setText("Working…" if self.desk.stored else "Choose a pair on the Bench first.")
             return
