@@ -123,9 +123,8 @@ class Curves(QWidget):
         spoken = {LANDING[athlete.landing] if stop == "landing" else stop for stop in _NAMED}
         for stop, time in athlete.event_times.items():
             spelled = named and stop in spoken
-            line = pg.InfiniteLine(
-                (time - landing) * 1000, pen=pg.mkPen(colour("thread", 130 if stop in spoken else 60), width=1, style=Qt.PenStyle.DashLine),
-                label=EVENTS[stop].short if spelled else None,
-                labelOpts={"position": 0.88, "color": colour("thread"), "anchors": [(0, 0.5), (1, 0.5)]},
-            )  # fmt: skip
+            pen = pg.mkPen(colour("thread", 130 if stop in spoken else 60), width=1, style=Qt.PenStyle.DashLine)
+            words = {"position": 0.88, "color": colour("thread"), "anchors": [(0, 0.5), (1, 0.5)]}
+            name = EVENTS[stop].short if spelled else None
+            line = pg.InfiniteLine((time - landing) * 1000, pen=pen, label=name, labelOpts=words)
             plot.addItem(line, ignoreBounds=True)
