@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from conftest import track_of
 from waxtwin.core.landmarks import INDEX, LANDMARKS, anatomical_names
 from waxtwin.core.motion import prepare, unwrapped
-from waxtwin.core.smoothing import choose_cutoffs, derivative, fill_gaps, filtered, noise_level
+from waxtwin.core.smoothing import choose_cutoffs, derivative, fill_gaps, filtered, low_pass, noise_level
 from waxtwin.core.track import Track
 
 RATE = 240.0
@@ -83,7 +83,8 @@ def test_long_gaps_and_open_ends_stay_missing():
 @pytest.mark.parametrize("noise", [0.001, 0.003, 0.008])
 def test_noise_is_found_at_its_level(noise):
     track = track_of("ines", noise=noise, seed=3)
-    found = noise_level(track.points, RATE, choose_cutoffs(track.points, RATE))
+    cutoffs = choose_cutoffs(track.points, RATE)
+    found = noise_level(track.points, low_pass(track.points[None], RATE, cutoffs)[0], RATE, cutoffs)
     seen = [INDEX[n] for n in LANDMARKS if n != "ball"]
     np.testing.assert_allclose(found[seen], noise, rtol=0.25)
 

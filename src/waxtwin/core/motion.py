@@ -91,8 +91,12 @@ class Motion:
 
     def slow_speed(self, name: str, cutoff: float) -> np.ndarray:
         """Speed `(copies, frames)` on a copy of the raw path low-passed at `cutoff` Hz."""
-        path = filtered(Body(self.raw[None], self.flat).at(name), self.rate, cutoff)
-        return np.linalg.norm(self.body.seen(derivative(path, self.rate)), axis=-1)
+
+        def make() -> np.ndarray:
+            path = filtered(Body(self.raw[None], self.flat).at(name), self.rate, cutoff)
+            return np.linalg.norm(self.body.seen(derivative(path, self.rate)), axis=-1)
+
+        return self._kept(("slow", name, cutoff), make)
 
     def pelvis_rotation(self) -> np.ndarray:
         """Unwrapped pelvis rotation `(copies, frames)` degrees, on the branch (-180, 180] at the start."""
@@ -169,8 +173,9 @@ def prepare(track: Track, height: float, cutoffs: np.ndarray | None = None) -> M
     if cutoffs is None:
         cutoffs = choose_cutoffs(raw, rate)
     cutoffs = np.minimum(cutoffs, rate / 4)
-    noise = np.maximum(noise_level(raw, rate, cutoffs), _LEAST_NOISE)
-    return Motion(times, rate, low_pass(raw[None], rate, cutoffs), raw, cutoffs, noise, height)
+    smoothed = low_pass(raw[None], rate, cutoffs)
+    noise = np.maximum(noise_level(raw, smoothed[0], rate, cutoffs), _LEAST_NOISE)
+    return Motion(times, rate, smoothed, raw, cutoffs, noise, height)
 
 
 def unwrapped(curve: np.ndarray) -> np.ndarray:

@@ -112,32 +112,40 @@ def choose_cutoffs(points: np.ndarray, rate: float) -> np.ndarray:
 
 def _lowest_sufficient(points: np.ndarray, rate: float, candidates: np.ndarray) -> float:
     top = float(candidates[-1])
-    sigma = noise_level(points, rate, top)
+    sigma = noise_level(points, filtered(points[None], rate, top)[0], rate, np.full(points.shape[1], top))
     window = max(int(0.1 * rate), 3)
     floor = 0.0004**2  # 0.4 mm: below what any marker system resolves
     kernel = np.ones(window) / window
-    for cutoff in candidates[:-1]:
-        residual = np.nan_to_num(points - filtered(points[None], rate, float(cutoff))[0]) ** 2
+
+    def sufficient(cutoff: float) -> bool:
+        residual = np.nan_to_num(points - filtered(points[None], rate, cutoff)[0]) ** 2
         per_axis = residual.reshape(points.shape[0], -1).T
         worst = np.array([np.convolve(column, kernel, "valid").max() for column in per_axis])
         expected = np.repeat(sigma**2, 3) * (1 - 2 * cutoff / rate)
-        if (worst <= 2.2 * expected + floor).all():
-            return float(cutoff)
-    return top
+        return bool((worst <= 2.2 * expected + floor).all())
+
+    # what one cut-off keeps, every higher one keeps too: halve the candidates instead of trying all
+    low, high = 0, len(candidates) - 1
+    while low < high:
+        middle = (low + high) // 2
+        if sufficient(float(candidates[middle])):
+            high = middle
+        else:
+            low = middle + 1
+    return float(candidates[low])
 
 
-def noise_level(points: np.ndarray, rate: float, cutoffs: np.ndarray | float) -> np.ndarray:
-    """White-noise standard deviation (m) per landmark of `(frames, landmarks, 3)`.
+def noise_level(points: np.ndarray, smoothed: np.ndarray, rate: float, cutoffs: np.ndarray) -> np.ndarray:
+    """White-noise standard deviation (m) per landmark of `(frames, landmarks, 3)` and its smoothed copy.
 
-    From the residual above the cut-off, by its median so that fast moments do not count as noise.
+    From the residual above the cut-offs (landmarks,) Hz, by its median so that fast moments do not count as noise.
     """
-    cutoff = np.broadcast_to(np.asarray(cutoffs, float), points.shape[1])
-    residual = np.abs(points - low_pass(points[None], rate, cutoff)[0])
+    residual = np.abs(points - smoothed)
     sigma = np.zeros(points.shape[1])
     for j in range(points.shape[1]):
         seen = residual[:, j][~np.isnan(residual[:, j])]
         if seen.size:
-            kept = np.clip(1 - 2 * cutoff[j] / rate, 0.1, 1.0)
+            kept = np.clip(1 - 2 * cutoffs[j] / rate, 0.1, 1.0)
             sigma[j] = np.median(seen) / 0.6745 / np.sqrt(kept)
     return sigma
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
@@ -75,9 +76,13 @@ def load_fonts() -> None:
 
 def font(points: float = 0.0, weight: QFont.Weight = QFont.Weight.Normal) -> QFont:
     """The shipped face with tabular figures; `points` is added to the desktop's size."""
-    base = QApplication.font()
+    return _font(max(QApplication.font().pointSizeF() + points, 6.0), weight)
+
+
+@cache
+def _font(size: float, weight: QFont.Weight) -> QFont:
     made = QFont(FAMILY)
-    made.setPointSizeF(max(base.pointSizeF() + points, 6.0))
+    made.setPointSizeF(size)
     made.setWeight(weight)
     made.setFeature(QFont.Tag("tnum"), 1)
     return made
