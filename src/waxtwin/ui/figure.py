@@ -45,7 +45,7 @@ def paint_figure(painter: QPainter, matrix: np.ndarray, points: np.ndarray, heig
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     edge = QColor(base).darker(250)
     edge.setAlpha(120)
-    painter.setPen(QPen(edge, 0.8))
+    painter.setPen(QPen(edge, 0))  # a hairline: real strokes would double the cost
     if np.isfinite(torso_depth):
         parts.append((torso_depth, None))
     for _, part in sorted(parts, key=lambda p: -p[0]):
