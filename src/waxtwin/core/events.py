@@ -344,13 +344,16 @@ def _hand_break(s: Search) -> Event | None:
     if held.size == 0 or np.isnan(gap[held]).all():
         return None
     noise = np.hypot(s.motion.smoothed_noise("throwing_wrist"), s.motion.smoothed_noise("glove_wrist"))
-    level = float(np.nanmedian(gap[held])) + max(0.01, 3 * noise)
+    margin = max(0.01, 3 * noise)
+    level = float(np.nanmedian(gap[held])) + margin
     window = s.frames(s.times[0], contact)
     closed = window[gap[window] < level]
     if not closed.size or closed[-1] + 1 >= gap.size:
         return None
     time = s.crossing(gap, level, int(closed[-1]) + 1)
-    return s.event("hand_break", min(time, contact), 4 * noise / max(s.slope(gap, time), 0.05))
+    # a margin widened by noise is passed later than the plain one: that delay is part of what is not known
+    doubt = 4 * noise + 2 * (margin - 0.01)
+    return s.event("hand_break", min(time, contact), doubt / max(s.slope(gap, time), 0.05))
 
 
 @_detector("drive_start")
@@ -412,5 +415,5 @@ def _finish(s: Search) -> Event | None:
         if i + hold <= speed.size and (speed[i : i + hold] < 0.2 * peak).all():
             time = max(s.crossing(speed, 0.2 * peak, int(i)), release)
             noise = s.motion.smoothed_noise("throwing_hand", 1)
-            return s.event("finish", time, 0.002 + 2 * noise / max(s.slope(speed, time), 1.0))
+            return s.event("finish", time, 0.002 + 3 * noise / max(s.slope(speed, time), 1.0))
     return s.event("finish", s.times[-1], 0.05, trust=0.3)
