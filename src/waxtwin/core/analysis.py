@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
@@ -73,7 +73,7 @@ class Analysis:
         return None if event is None else event.time
 
 
-def prepared(delivery: Delivery, cutoffs: np.ndarray | None = None) -> tuple[Motion, list[str]]:
+def prepared(delivery: Delivery) -> tuple[Motion, list[str]]:
     """The delivery's motion, canonical and smoothed, and warnings. Raises TrackError for an impossible track."""
     check_track(delivery.track)
     notes = list(delivery.notes)
@@ -83,20 +83,17 @@ def prepared(delivery: Delivery, cutoffs: np.ndarray | None = None) -> tuple[Mot
         if height is None or not 0.9 < height < 2.6:
             raise TrackError("standing height is not given and cannot be read from the track; state it in the sidecar")
         notes.append(f"Standing height was not given; {height:.2f} m is read from the track.")
-    return prepare(delivery.track.canonical(delivery.throws), height, cutoffs), notes
+    return prepare(delivery.track.canonical(delivery.throws), height), notes
 
 
-def analyse(
-    delivery: Delivery, *, landing: str = "touch", cutoffs: np.ndarray | None = None, motion: Motion | None = None
-) -> Analysis:
-    """Events and measures of one delivery, without resolution.
+def analyse(delivery: Delivery, *, landing: str = "touch") -> Analysis:
+    """Events and measures of one delivery, without resolution; `landing` is "touch" or "plant". Raises TrackError."""
+    return analyse_prepared(delivery, *prepared(delivery), landing=landing)
 
-    `landing` is "touch" or "plant"; `cutoffs` (landmarks,) Hz shares a pair's smoothing; `motion` reuses a motion
-    that was already prepared from the same track. Raises TrackError.
-    """
-    notes = list(delivery.notes)
-    if motion is None:
-        motion, notes = prepared(delivery, cutoffs)
+
+def analyse_prepared(delivery: Delivery, motion: Motion, notes: Sequence[str], *, landing: str) -> Analysis:
+    """The same from a motion that is prepared already, with the notes made on the way."""
+    notes = list(notes)
     events, warnings = find_events(motion, delivery.events_by_hand)
     if motion.rate < 100:
         notes.append(f"At {motion.rate:.0f} frames a second layback, release and peak arm speeds are only rough.")

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from waxtwin.core.analysis import Analysis, Delivery, analyse, prepared
+from waxtwin.core.analysis import Analysis, Delivery, analyse_prepared, prepared
 from waxtwin.core.measures import MEASURES, Measure
+from waxtwin.core.motion import smoothed_alike
 
 SHORT, BEYOND, LEVEL, UNAVAILABLE = "short", "beyond", "level", "unavailable"
 
@@ -61,16 +62,14 @@ class Contrast:
 
 def analyse_pair(athlete: Delivery, twin: Delivery, *, landing: str = "touch") -> tuple[Analysis, Analysis]:
     """Both deliveries with one smoothing: per landmark the lower of the two chosen cut-offs. Raises TrackError."""
-    motions = [prepared(d)[0] for d in (athlete, twin)]
-    cutoffs = np.minimum(motions[0].cutoffs, motions[1].cutoffs)
-    both = []
-    for delivery, motion in zip((athlete, twin), motions, strict=True):
-        same = np.array_equal(np.minimum(cutoffs, motion.rate / 4), motion.cutoffs)
-        if same and delivery.height is not None:
-            both.append(analyse(delivery, landing=landing, motion=motion))
-        else:
-            both.append(analyse(delivery, landing=landing, cutoffs=cutoffs))
-    return both[0], both[1]
+    sides = (athlete, twin)
+    ready = [prepared(d) for d in sides]
+    motions = smoothed_alike([motion for motion, _ in ready])
+    one, two = (
+        analyse_prepared(d, motion, notes, landing=landing)
+        for d, motion, (_, notes) in zip(sides, motions, ready, strict=True)
+    )
+    return one, two
 
 
 def contrast(athlete: Analysis, twin: Analysis, bands: Mapping[str, Band] | None = None) -> Contrast:

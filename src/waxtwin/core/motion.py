@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -165,14 +165,23 @@ class Motion:
         return self._cache[key]
 
 
-def prepare(track: Track, height: float, cutoffs: np.ndarray | None = None) -> Motion:
-    """Even clock, gaps filled, cut-offs chosen (or given, in Hz, so that a pair shares them), smoothed."""
+def prepare(track: Track, height: float) -> Motion:
+    """Even clock, gaps filled, cut-offs chosen, smoothed."""
     rate = track.rate
     times, points = _even(track, rate)
     raw = fill_gaps(points, rate)
-    if cutoffs is None:
-        cutoffs = choose_cutoffs(raw, rate)
-    cutoffs = np.minimum(cutoffs, rate / 4)
+    return _smoothed(times, rate, raw, choose_cutoffs(raw, rate), height)
+
+
+def smoothed_alike(motions: Sequence[Motion]) -> list[Motion]:
+    """The motions with one smoothing: per landmark the lowest of their cut-offs."""
+    shared = np.min([m.cutoffs for m in motions], axis=0)
+    return [
+        m if np.array_equal(shared, m.cutoffs) else _smoothed(m.times, m.rate, m.raw, shared, m.height) for m in motions
+    ]
+
+
+def _smoothed(times: np.ndarray, rate: float, raw: np.ndarray, cutoffs: np.ndarray, height: float) -> Motion:
     smoothed = low_pass(raw[None], rate, cutoffs)
     noise = np.maximum(noise_level(raw, smoothed[0], rate, cutoffs), _LEAST_NOISE)
     return Motion(times, rate, smoothed, raw, cutoffs, noise, height)

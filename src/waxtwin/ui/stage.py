@@ -102,8 +102,11 @@ class Stage(QWidget):
 
     def _flips(self) -> bool:
         """Whether a left-hander is shown mirrored."""
-        stored = self.desk.stored.get(self.side)
-        return bool(stored and stored.delivery.throws == "L" and self.desk.display.mirrored)
+        return self._is_left() and self.desk.display.mirrored
+
+    def _as_shown(self, points: np.ndarray) -> np.ndarray:
+        """Canonical points, or a left-hander's turned back to the true side."""
+        return points * np.array([1.0, -1.0, 1.0]) if self._is_left() and not self._flips() else points
 
     def _is_left(self) -> bool:
         stored = self.desk.stored.get(self.side)
@@ -145,15 +148,13 @@ class Stage(QWidget):
             points[:, motion.flat] = 0.0
         if np.isnan(points).all():
             return None
-        if self._is_left() and not self.desk.display.mirrored:
-            points = points * np.array([1.0, -1.0, 1.0])
-        return points
+        return self._as_shown(points)
 
     def figure_matrix(self, motion: Motion) -> np.ndarray:
         """Projection of the turned figure into this widget."""
         h = motion.height
         azimuth, elevation = math.radians(self.desk.display.azimuth), math.radians(self.desk.display.elevation)
-        if self._is_left() and not self.desk.display.mirrored:
+        if self._is_left() and not self._flips():
             azimuth = math.pi - azimuth  # the open side of a left-hander is the other one
         away = np.array(
             [math.sin(azimuth) * math.cos(elevation), -math.cos(azimuth) * math.cos(elevation), math.sin(elevation)]
@@ -161,8 +162,7 @@ class Stage(QWidget):
         target = np.array([0.46 * h, 0.0, 0.46 * h])
         distance = 7.5
         focal = distance * min(self.width() / (1.42 * h), (self.height() - 56) / (1.22 * h))
-        matrix = look_at(target + distance * away, target, focal, (self.width(), self.height() + 10))
-        return matrix
+        return look_at(target + distance * away, target, focal, (self.width(), self.height() + 10))
 
     def _paint_clip(self, painter: QPainter, time: float) -> bool:
         """The frame of this instant; False while nothing of the clip is at hand."""
@@ -196,8 +196,7 @@ class Stage(QWidget):
         middle = w / 2.0
         motion = self._motion()
         if self._clip.projection is not None and motion is not None:
-            side = -1.0 if self._is_left() else 1.0
-            centre, _ = project(self._clip.projection, np.array([0.44 * motion.height, 0.0 * side, 0.9]))
+            centre, _ = project(self._clip.projection, np.array([0.44 * motion.height, 0.0, 0.9]))
             middle = float(centre[0])
             if self._flips():
                 middle = w - middle
@@ -281,8 +280,7 @@ class Stage(QWidget):
             return None
         path = motion.body.at(gauge.removeprefix("trail:"))[0]
         near = np.abs(motion.times - time) < 0.35
-        trail = path[near & ~np.isnan(path[:, 2])]
-        return trail * np.array([1.0, -1.0, 1.0]) if self._is_left() and not self.desk.display.mirrored else trail
+        return self._as_shown(path[near & ~np.isnan(path[:, 2])])
 
     def _paint_marks(self, painter: QPainter, matrix: np.ndarray, found: list, *, lit: bool) -> None:
         line = QColor(_LIT) if lit else QColor(255, 255, 255, 165)
