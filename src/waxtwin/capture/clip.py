@@ -1,12 +1,15 @@
 """Frame-exact reading of a clip by presentation time.
 
 A plain seek is not frame-exact for many codecs, so all packets are indexed once; a frame is reached from the keyframe
-at or before it, from one keyframe earlier when it does not appear, and from the start at last.
+at or before it, from one keyframe earlier when it does not appear, and from the start at last. Where the times of the
+packets cannot be trusted (some AVI files), the clip is decoded once from its start and frames are counted.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
 
 import av
@@ -14,9 +17,36 @@ import numpy as np
 
 from waxtwin.core.errors import WaxTwinError
 
+_NEAR = 8  # frames ahead that are quicker decoded than sought
+_UNEVEN = 0.25  # share of a frame by which steps may differ in a clip of constant rate
+_RATE_KEYS = ("com.android.capture.fps", "capture_fps", "capture-fps", "com.apple.quicktime.capture.fps")
+_TRIES = (0, 1, 2)  # keyframes to step back before the clip is opened anew
+
+Passing = tuple[int, Callable[[int, np.ndarray], None]]
+
 
 class ClipError(WaxTwinError):
     """A clip cannot be read; the sentence names the file and the fault."""
+
+
+@dataclass(frozen=True)
+class ClipFacts:
+    """What a clip says about itself. `size` (width, height) as shown; `rate` the frames a second at which it plays;
+    `captured` the frames a second at which it says it was taken, or None; `rotation` degrees already applied.
+    """  # fmt: skip
+
+    codec: str
+    container: str
+    frames: int
+    seconds: float
+    rate: float
+    even: bool
+    size: tuple[int, int]
+    rotation: int
+    bits: int
+    sound: bool
+    captured: float | None
+    whole: bool
 
 
 class ClipReader:
@@ -28,86 +58,183 @@ class ClipReader:
     def __init__(self, path: Path) -> None:
         """Open and index. Raises ClipError."""
         self.path = path
+        self._decoder: Iterator[av.VideoFrame] | None = None
+        self._next = 0
+        self._counted = False
+        self._whole = True
+        self._rotation = 0
         try:
-            self._container = av.open(str(path))
-            self._stream = self._container.streams.video[0]
+            self._open()
             self._pts, self._keys = self._index()
-        except (av.FFmpegError, OSError, IndexError) as fault:
+            if not self._pts or self._order_is_lost():
+                self._count()
+        except (av.FFmpegError, OSError, IndexError, ValueError) as fault:
             raise ClipError(f"{path.name}: this is not a clip that can be read") from fault
         if not self._pts:
             raise ClipError(f"{path.name}: there is no picture in this clip")
-        self._stream.thread_type = "AUTO"
-        base = float(self._stream.time_base or 1)
+        base = 1.0 / self._rate() if self._counted else float(self._stream.time_base or 1)
         self.times = (np.array(self._pts) - self._pts[0]) * base
         self._place = {pts: i for i, pts in enumerate(self._pts)}
-        self._decoder: Iterator[av.VideoFrame] | None = None
-        self._next = 0
         self.size = self.read(0).shape[1::-1]
+
+    def _open(self) -> None:
+        self._container = av.open(str(self.path))
+        self._stream = self._container.streams.video[0]
+        self._stream.thread_type = "AUTO"
 
     def close(self) -> None:
         """Let go of the file."""
         self._decoder = None
         self._container.close()
 
+    def __enter__(self) -> ClipReader:
+        return self
+
+    def __exit__(self, *fault: object) -> None:
+        self.close()
+
+    @property
+    def facts(self) -> ClipFacts:
+        """What the clip says about itself."""
+        steps = np.diff(self.times)
+        middle = float(np.median(steps)) if steps.size else 0.0
+        even = bool(steps.size == 0 or np.abs(steps - middle).max() <= _UNEVEN * max(middle, 1e-9) + 0.0011)
+        rate = steps.size / float(self.times[-1]) if steps.size and even else 1.0 / middle if middle else 0.0
+        context = self._stream.codec_context
+        return ClipFacts(
+            context.codec.canonical_name, self._container.format.name, self.times.size,
+            float(self.times[-1]) + middle, rate, even, self.size, self._rotation,
+            _bits(context.format), bool(self._container.streams.audio), self._captured(), self._whole,
+        )  # fmt: skip
+
     def nearest(self, time: float) -> int:
         """Index of the frame shown at `time` seconds."""
         return int(np.clip(np.searchsorted(self.times, time + 1e-6, side="right") - 1, 0, self.times.size - 1))
 
-    def read(self, index: int) -> np.ndarray:
-        """Frame `index` as `(height, width, 4)` uint8, blue-green-red-unused. Raises ClipError."""
+    def key_before(self, index: int) -> int:
+        """Index of the keyframe from which frame `index` is decoded."""
+        at = int(np.searchsorted(self._keys, index, side="right")) - 1
+        return self._keys[max(at, 0)]
+
+    def read(self, index: int, passing: Passing | None = None) -> np.ndarray:
+        """Frame `index` as `(height, width, 4)` uint8, blue-green-red-unused. Raises ClipError.
+
+        `passing` (first frame wanted, taker) is handed the frames that are decoded on the way.
+        """
         if not 0 <= index < len(self._pts):
             raise ClipError(f"{self.path.name}: there is no frame {index}")
         try:
-            if self._decoder is not None and 0 <= index - self._next <= 8:
-                found = self._run_to(index)
-                if found is not None:
-                    return found
-            key = self._key_before(index)
-            for start in (key, self._key_before(max(key - 1, 0)), 0):
-                self._seek(start)
-                found = self._run_to(index)
-                if found is not None:
-                    return found
+            found = self._find(index, passing)
         except (av.FFmpegError, OSError) as fault:
             self._decoder = None
             raise ClipError(f"{self.path.name}: frame {index} cannot be decoded") from fault
-        raise ClipError(f"{self.path.name}: frame {index} cannot be decoded")
+        if found is None:
+            raise ClipError(f"{self.path.name}: frame {index} cannot be decoded")
+        return found
+
+    def _find(self, index: int, passing: Passing | None) -> np.ndarray | None:
+        if self._decoder is not None and 0 <= index - self._next <= _NEAR:
+            found = self._run_to(index, passing)
+            if found is not None:
+                return found
+        if not self._counted:
+            at = int(np.searchsorted(self._keys, index, side="right")) - 1
+            for back in _TRIES:
+                self._seek(self._keys[max(at - back, 0)])
+                found = self._run_to(index, passing)
+                if found is not None:
+                    return found
+        self._container.close()
+        self._open()
+        self._decoder, self._next = self._container.decode(self._stream), 0
+        return self._run_to(index, passing)
 
     def _index(self) -> tuple[list[int], list[int]]:
         shown, keys = [], []
         try:
             for packet in self._container.demux(self._stream):
+                if packet.is_corrupt:
+                    self._whole = False
                 if packet.pts is None or packet.is_discard:
                     continue
                 shown.append(packet.pts)
                 if packet.is_keyframe:
                     keys.append(packet.pts)
         except av.FFmpegError:
-            pass  # a truncated end: what was indexed up to there is good
+            self._whole = False  # a truncated end: what was indexed up to there is good
         shown = sorted(set(shown))
-        return shown, sorted(shown.index(k) for k in set(keys) if k in set(shown)) or [0]
+        known = {pts: i for i, pts in enumerate(shown)}
+        return shown, sorted({known[k] for k in keys if k in known}) or [0]
 
-    def _key_before(self, index: int) -> int:
-        at = int(np.searchsorted(self._keys, index, side="right")) - 1
-        return self._keys[max(at, 0)]
+    def _order_is_lost(self) -> bool:
+        """Whether presentation times are only decoding times: so it is for reordered frames in AVI."""
+        return "avi" in self._container.format.name and bool(self._stream.codec_context.has_b_frames)
+
+    def _count(self) -> None:
+        """Number the frames by decoding them all; the clip then has no usable times but its rate."""
+        self._container.close()
+        self._open()
+        count = 0
+        try:
+            for _ in self._container.decode(self._stream):
+                count += 1
+        except av.FFmpegError:
+            self._whole = False
+        self._counted = True
+        self._pts, self._keys = list(range(count)), [0]
+
+    def _rate(self) -> float:
+        for rate in (self._stream.average_rate, self._stream.guessed_rate, self._stream.base_rate):
+            if rate:
+                return float(Fraction(rate))
+        return 25.0
 
     def _seek(self, index: int) -> None:
         self._container.seek(self._pts[index], stream=self._stream, backward=True)
         self._decoder = self._container.decode(self._stream)
         self._next = index
 
-    def _run_to(self, index: int) -> np.ndarray | None:
+    def _run_to(self, index: int, passing: Passing | None) -> np.ndarray | None:
         assert self._decoder is not None
         for frame in self._decoder:
-            at = self._place.get(frame.pts) if frame.pts is not None else None
+            at = self._next if self._counted else self._place.get(frame.pts) if frame.pts is not None else None
             if at is None:
                 continue
             self._next = at + 1
             if at == index:
-                picture = frame.to_ndarray(format="bgra")
-                turns = round(getattr(frame, "rotation", 0) / 90) % 4
-                return np.ascontiguousarray(np.rot90(picture, turns)) if turns else picture
+                return self._upright(frame)
             if at > index:
                 return None
+            if passing is not None and at >= passing[0]:
+                passing[1](at, self._upright(frame))
         self._decoder = None
         return None
+
+    def _upright(self, frame: av.VideoFrame) -> np.ndarray:
+        picture = frame.to_ndarray(format="bgra")
+        self._rotation = round(getattr(frame, "rotation", 0) / 90) % 4 * 90
+        return np.ascontiguousarray(np.rot90(picture, self._rotation // 90)) if self._rotation else picture
+
+    def _captured(self) -> float | None:
+        """The rate at which the clip says it was taken, where its makers wrote one down."""
+        for said in (self._container.metadata, self._stream.metadata):
+            for key, value in said.items():
+                if key.lower() in _RATE_KEYS:
+                    try:
+                        rate = float(Fraction(value))
+                    except (ValueError, ZeroDivisionError):
+                        continue
+                    if 1 <= rate <= 20000:
+                        return rate
+        return None
+
+
+def _bits(form: object) -> int:
+    components = getattr(form, "components", ())
+    return max((component.bits for component in components), default=8)
+
+
+def clip_facts(path: Path) -> ClipFacts:
+    """What a clip says about itself. Raises ClipError."""
+    with ClipReader(path) as reader:
+        return reader.facts

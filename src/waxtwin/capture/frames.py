@@ -11,7 +11,7 @@ import numpy as np
 
 from waxtwin.capture.clip import ClipError, ClipReader
 
-CACHE_BYTES = 256 * 1024 * 1024
+CACHE_BYTES = 320 * 1024 * 1024
 _AHEAD = 24
 
 
@@ -33,6 +33,7 @@ class FrameStore:
         self._lock = threading.Condition()
         self._wish: tuple[int, int] | None = None
         self._closing = False
+        self._wanted = 0
         self.fault: str | None = None
         self._thread = threading.Thread(target=self._work, name=f"frames of {path.name}", daemon=True)
         self._thread.start()
@@ -48,6 +49,7 @@ class FrameStore:
             if picture is not None:
                 self._kept.move_to_end(index)
             self._wish = (index, 1 if direction >= 0 else -1)
+            self._wanted = index
             self._lock.notify()
         return picture
 
@@ -78,25 +80,40 @@ class FrameStore:
 
     def _serve(self, index: int, direction: int) -> None:
         """Decode the wish, then onward in its direction, until a newer wish comes."""
-        reach = min(_AHEAD, self._room - 2)
-        wanted = [index + direction * k for k in range(reach)]
-        if direction < 0:
-            # backwards a decoder still runs forwards: take the stretch from its far end, after the wish itself
-            wanted = [index, *sorted(wanted[1:])]
-        for at in wanted:
+        reach = min(_AHEAD, self._room // 2)
+        first = max(index - reach, 0) if direction < 0 else index
+        if not self._bring(index, first):
+            return
+        # backwards, whole stretches: a decoder only runs forwards, and what it passes on the way is kept
+        steps = range(1, reach) if direction > 0 else range(reach, 2 * reach)
+        for k in steps:
             with self._lock:
                 if self._closing or (self._wish is not None and self._wish != (index, direction)):
                     return
-                if at in self._kept or not 0 <= at < self.times.size:
-                    continue
-            try:
-                picture = self._reader.read(at)
-            except ClipError as fault:
-                self.fault = str(fault)
-                continue
-            with self._lock:
-                self._kept[at] = picture
-                while len(self._kept) > self._room:
-                    self._kept.popitem(last=False)
-            if at == index:
-                self._ready(at)
+            at = index + direction * k
+            if 0 <= at < self.times.size:
+                self._bring(at, max(at - reach, 0) if direction < 0 else at)
+
+    def _bring(self, at: int, first: int) -> bool:
+        """Have frame `at` in the cache, and from `first` on those that are passed; False when it cannot be had."""
+        with self._lock:
+            if at in self._kept:
+                self._kept.move_to_end(at)
+                return True
+        try:
+            self._keep(at, self._reader.read(at, (first, self._keep)))
+        except ClipError as fault:
+            self.fault = str(fault)
+            return False
+        return True
+
+    def _keep(self, at: int, picture: np.ndarray) -> None:
+        with self._lock:
+            new = at not in self._kept
+            self._kept[at] = picture
+            self._kept.move_to_end(at)
+            while len(self._kept) > self._room:
+                self._kept.popitem(last=False)
+            wanted = new and at == self._wanted
+        if wanted:
+            self._ready(at)

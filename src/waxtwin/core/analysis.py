@@ -9,6 +9,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from waxtwin.core.camera import FIELD_SIGHT, Sight
 from waxtwin.core.errors import TrackError
 from waxtwin.core.events import LANDING, Event, find_events
 from waxtwin.core.measures import MEASURES, Reading, Value, evaluate
@@ -33,6 +34,7 @@ class Delivery:
     span: float | None = None
     ball_speed: float | None = None
     events_by_hand: Mapping[str, float] = field(default_factory=dict)
+    sight: Sight = FIELD_SIGHT
     notes: tuple[str, ...] = ()
 
 
@@ -83,7 +85,7 @@ def prepared(delivery: Delivery) -> tuple[Motion, list[str]]:
         if height is None or not 0.9 < height < 2.6:
             raise TrackError("standing height is not given and cannot be read from the track; state it in the sidecar")
         notes.append(f"Standing height was not given; {height:.2f} m is read from the track.")
-    return prepare(delivery.track.canonical(delivery.throws), height), notes
+    return prepare(delivery.track.canonical(delivery.throws), height, delivery.sight), notes
 
 
 def analyse(delivery: Delivery, *, landing: str = "touch") -> Analysis:

@@ -9,12 +9,14 @@ from functools import cached_property
 import numpy as np
 
 from waxtwin.core.body import Body
+from waxtwin.core.camera import FIELD_SIGHT, Sight
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.smoothing import choose_cutoffs, derivative, fill_gaps, filtered, low_pass, noise_level
 from waxtwin.core.track import Track
 
 _LEAST_NOISE = 0.0005  # m: no landmark is trusted to better than half a millimetre
 _BANK = 6000  # frames of noise to draw copies from
+_BODY_DEPTH = 0.08  # of standing height: how far a landmark lies off the plane of motion, standard deviation
 _GAP_STEPS = 1.8  # a step longer than this many frames is a gap, not unevenness
 
 
@@ -33,6 +35,7 @@ class Motion:
     cutoffs: np.ndarray
     noise: np.ndarray
     height: float
+    sight: Sight = FIELD_SIGHT
     _cache: dict = field(default_factory=dict, repr=False, compare=False)
 
     @property
@@ -142,7 +145,18 @@ class Motion:
         bank = self._kept("bank", lambda: self._noise_bank(frames + _BANK, rng))
         starts = rng.integers(0, _BANK, count)
         jittered = np.stack([clean + bank[start : start + frames] for start in starts])
+        if self.flat is not None and self.sight.yaw_sd:
+            jittered[..., 1 - self.flat] += self._leaked_depth(count, rng)[:, None]
         return replace(self, points=jittered, _cache={})
+
+    def _leaked_depth(self, count: int, rng: np.random.Generator) -> np.ndarray:
+        """What a camera off its ideal view adds along the seen axis: `(copies, landmarks)` metres.
+
+        A landmark as far before or behind the plane of motion as a body is wide is seen that far aside.
+        """
+        yaw = np.radians(rng.normal(self.sight.yaw, self.sight.yaw_sd, (count, 1)))
+        depth = rng.normal(0.0, _BODY_DEPTH * self.height, (count, self.points.shape[2]))
+        return np.asarray(depth * np.tan(np.clip(yaw, -1.2, 1.2)), np.float32)
 
     def _noise_bank(self, length: int, rng: np.random.Generator) -> np.ndarray:
         """Smoothed noise `(length, landmarks, 3)` in metres at each landmark's level and cut-off."""
@@ -165,26 +179,29 @@ class Motion:
         return self._cache[key]
 
 
-def prepare(track: Track, height: float) -> Motion:
+def prepare(track: Track, height: float, sight: Sight = FIELD_SIGHT) -> Motion:
     """Even clock, gaps filled, cut-offs chosen, smoothed."""
     rate = track.rate
     times, points = _even(track, rate)
     raw = fill_gaps(points, rate)
-    return _smoothed(times, rate, raw, choose_cutoffs(raw, rate), height)
+    return _smoothed(times, rate, raw, choose_cutoffs(raw, rate), height, sight)
 
 
 def smoothed_alike(motions: Sequence[Motion]) -> list[Motion]:
     """The motions with one smoothing: per landmark the lowest of their cut-offs."""
     shared = np.min([m.cutoffs for m in motions], axis=0)
     return [
-        m if np.array_equal(shared, m.cutoffs) else _smoothed(m.times, m.rate, m.raw, shared, m.height) for m in motions
+        m if np.array_equal(shared, m.cutoffs) else _smoothed(m.times, m.rate, m.raw, shared, m.height, m.sight)
+        for m in motions
     ]
 
 
-def _smoothed(times: np.ndarray, rate: float, raw: np.ndarray, cutoffs: np.ndarray, height: float) -> Motion:
+def _smoothed(
+    times: np.ndarray, rate: float, raw: np.ndarray, cutoffs: np.ndarray, height: float, sight: Sight
+) -> Motion:
     smoothed = low_pass(raw[None], rate, cutoffs)
     noise = np.maximum(noise_level(raw, smoothed[0], rate, cutoffs), _LEAST_NOISE)
-    return Motion(times, rate, smoothed, raw, cutoffs, noise, height)
+    return Motion(times, rate, smoothed, raw, cutoffs, noise, height, sight)
 
 
 def unwrapped(curve: np.ndarray) -> np.ndarray:

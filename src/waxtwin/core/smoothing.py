@@ -29,21 +29,21 @@ _GROUPS: Mapping[str, tuple[tuple[float, float], tuple[str, ...]]] = {
 }  # fmt: skip
 
 
-def fill_gaps(points: np.ndarray, rate: float) -> np.ndarray:
-    """Fill gaps of at most 50 ms in `(frames, landmarks, 3)`; longer ones stay NaN.
+def fill_gaps(points: np.ndarray, rate: float, seconds: float = GAP_SECONDS) -> np.ndarray:
+    """Fill gaps of at most `seconds` in `(frames, landmarks, axes)`; longer ones stay NaN.
 
     A least-squares cubic over 30 ms on either side: an interpolating one overshoots through noisy edge frames.
     """
     out = points.copy()
-    longest = round(GAP_SECONDS * rate)
+    longest = round(seconds * rate)
     edge = max(round(_EDGE_SECONDS * rate), 3)
     for j in range(points.shape[1]):
-        for axis in range(3):
+        for axis in range(points.shape[2]):
             column = out[:, j, axis]
             missing = np.isnan(column)
             if not missing.any() or missing.all():
                 continue
-            for start, stop in list(_runs(missing)):
+            for start, stop in list(runs(missing)):
                 if start == 0 or stop == column.size or stop - start > longest:
                     continue
                 near = np.r_[max(start - edge, 0) : start, stop : min(stop + edge, column.size)]
@@ -88,7 +88,7 @@ def filtered(values: np.ndarray, rate: float, cutoff: float) -> np.ndarray:
     if whole.any():
         out[..., whole] = sosfiltfilt(sos, flat[..., whole], axis=1, padlen=min(pad, flat.shape[1] - 1))
     for j in np.flatnonzero(~whole & present.any(axis=0)):
-        for start, stop in _runs(present[:, j]):
+        for start, stop in runs(present[:, j]):
             if stop - start >= 12:
                 piece = flat[:, start:stop, j]
                 out[:, start:stop, j] = sosfiltfilt(sos, piece, axis=1, padlen=min(pad, stop - start - 1))
@@ -166,7 +166,7 @@ def derivative(values: np.ndarray, rate: float) -> np.ndarray:
     return out
 
 
-def _runs(flags: np.ndarray) -> Iterator[tuple[int, int]]:
+def runs(flags: np.ndarray) -> Iterator[tuple[int, int]]:
     """(start, stop) of every run of True in a vector."""
     edges = np.flatnonzero(np.diff(np.r_[False, flags, False]))
     yield from zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True)

@@ -14,6 +14,7 @@ MIN_SECONDS = 0.4
 _FAR = 60.0  # metres: rubber to plate is 18.4
 _LONG = 3.0  # metres: longer than any body
 _SMALL = 0.5  # metres: shorter than any pitcher
+EAR_HEIGHT = 0.936  # of standing height (Winter, anthropometric table)
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +76,7 @@ def check_track(track: Track) -> None:
 def estimate_height(track: Track) -> float | None:
     """Standing height (m) guessed from the first third of the clip, or None when it cannot be seen.
 
-    The ears sit at 0.936 of standing height (Winter's anthropometric table).
+    The ears sit at EAR_HEIGHT of it.
     """
     third = slice(0, max(track.times.size // 3, 1))
     z = track.points[third, :, 2]
@@ -84,4 +85,4 @@ def estimate_height(track: Track) -> float | None:
     if np.isnan(head).all() or np.isnan(feet).all():
         return None
     floor = np.nanmin(feet)
-    return float((np.nanmax(head) - floor) / 0.936)
+    return float((np.nanmax(head) - floor) / EAR_HEIGHT)

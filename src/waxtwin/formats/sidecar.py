@@ -6,14 +6,16 @@ import json
 from pathlib import Path
 from typing import Any, Literal
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
+from waxtwin.core.camera import Camera
 from waxtwin.core.events import ORDER
 from waxtwin.formats.registry import FormatError, read_text, write_text
 
 
 class _Kept(BaseModel):
-    model_config = ConfigDict(extra="allow")
+    model_config = ConfigDict(extra="allow", populate_by_name=True)
 
 
 class Athlete(_Kept):
@@ -28,11 +30,33 @@ class Athlete(_Kept):
 
 
 class Calibration(_Kept):
-    """A solved camera: 3x4 `projection` from field metres to pixels of a picture `width` x `height`."""
+    """A camera: 3x4 `projection` from field metres to pixels of a picture `width` x `height`.
+
+    `scale` says what its lengths are worth: "solved", "planar" or "none"; `distortion` is the lens' first radial term.
+    """
 
     projection: list[list[float]]
     width: int = Field(gt=0)
     height: int = Field(gt=0)
+    scale: Literal["solved", "planar", "none"] = "solved"
+    distortion: float = 0.0
+    error_px: float | None = None
+    error_m: float | None = None
+
+    def camera(self) -> Camera:
+        """As the core knows a camera."""
+        size = (self.width, self.height)
+        matrix = np.array(self.projection, float)
+        return Camera(matrix, size, self.scale, self.distortion, self.error_px, self.error_m)
+
+    @classmethod
+    def of(cls, camera: Camera) -> Calibration:
+        """A camera as it is written."""
+        return cls(
+            projection=[[round(float(v), 8) for v in row] for row in camera.matrix],
+            width=camera.size[0], height=camera.size[1], scale=camera.scale, distortion=camera.distortion,
+            error_px=camera.error_px, error_m=camera.error_m,
+        )  # type: ignore[arg-type]  # fmt: skip
 
     @field_validator("projection")
     @classmethod
@@ -43,11 +67,24 @@ class Calibration(_Kept):
 
 
 class View(_Kept):
-    """A clip of the throw: its file beside the sidecar, its camera, its solved camera where there is one."""
+    """A clip of the throw: its file beside the sidecar, where it was filmed from, its camera where that is known.
+
+    `start_s` is the clip's instant that is the track's time 0; `slow` the true frame rate over the played one.
+    """
 
     file: str
     camera: Literal["open side", "closed side", "front", "rear", "other"] = "other"
     calibration: Calibration | None = None
+    start_s: float = 0.0
+    slow: float = Field(default=1.0, gt=0)
+
+
+class SeenBy(_Kept):
+    """How one camera saw the track: whether lengths are metres, and how far off its ideal view it stood (deg)."""
+
+    scaled: bool = True
+    yaw: float = 0.0
+    yaw_sd: float = Field(default=0.0, ge=0, le=60)
 
 
 class Sidecar(_Kept):
@@ -57,9 +94,11 @@ class Sidecar(_Kept):
     ball_speed_mps: float | None = Field(default=None, gt=0, lt=70)
     pitch: str | None = None
     effort: str | None = None
+    started_from: str | None = Field(default=None, alias="from")
     recorded: str | None = None
     capture_fps: float | None = Field(default=None, gt=0)
     views: list[View] = Field(default_factory=list)
+    sight: SeenBy | None = None
     events: dict[str, float] = Field(default_factory=dict)
     screening: dict[str, Any] = Field(default_factory=dict)
     notes: str | None = None
@@ -89,5 +128,5 @@ def read_sidecar(path: Path) -> Sidecar:
 
 def write_sidecar(sidecar: Sidecar, path: Path) -> None:
     """Write a sidecar with everything that was read, whole or not at all. Raises FormatError."""
-    document = sidecar.model_dump(mode="json", exclude_unset=True)
+    document = sidecar.model_dump(mode="json", exclude_unset=True, by_alias=True)
     write_text(path, json.dumps(document, indent=2, ensure_ascii=False) + "\n")

@@ -1,40 +1,40 @@
-"""One throw from its files: the track, its sidecar, and the clips that the sidecar names."""
+"""One throw as a whole: its track, what is known about it, and its clips - from files, or from the library."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from waxtwin.core.analysis import Delivery
+from waxtwin.core.camera import FIELD_SIGHT, Camera, Sight
 from waxtwin.core.landmarks import OPTIONAL
+from waxtwin.core.placing import ClipClock
+from waxtwin.core.track import Track
 from waxtwin.formats import FormatError, read_track
-from waxtwin.formats.place import SUFFIX, sidecar_path
+from waxtwin.formats.place import CLIPS, SUFFIX, TRACKS, sidecar_path
 
 if TYPE_CHECKING:  # the sidecar's model takes a tenth of a second to load: not before the first paint
     from waxtwin.formats.sidecar import Sidecar, View
 
-CLIPS = (".mp4", ".mov", ".mkv", ".avi", ".webm", ".m4v")
-TRACKS = (".csv", ".trc", ".json")
-
 
 @dataclass(frozen=True)
 class Clip:
-    """A clip of the throw; `projection` (3, 4) and picture `size` when its camera is solved."""
+    """A clip of the throw, from which `view`, through which camera where that is known, on which clock."""
 
     path: Path
-    camera: str
-    projection: np.ndarray | None
-    size: tuple[int, int] | None
+    view: str
+    camera: Camera | None
+    clock: ClipClock = field(default_factory=ClipClock)
 
 
 @dataclass(frozen=True)
 class StoredDelivery:
-    """A throw as it lies on disk."""
+    """A throw as it was kept: `key` in the library, or None for loose files; `origin` is the file it came from."""
 
-    path: Path
+    key: int | None
+    origin: str
     sidecar: Sidecar
     delivery: Delivery
     clips: tuple[Clip, ...]
@@ -42,7 +42,7 @@ class StoredDelivery:
     @property
     def title(self) -> str:
         """The athlete's name, or the file's."""
-        return self.sidecar.athlete.name or self.path.stem
+        return self.delivery.name
 
 
 def load(path: Path) -> StoredDelivery:
@@ -51,35 +51,41 @@ def load(path: Path) -> StoredDelivery:
 
     path = Path(path)
     if path.name.endswith(SUFFIX):
-        path = _track_beside(path)
+        path = track_beside(path)
     if path.suffix.lower() in CLIPS:
         path = _track_of_clip(path)
     beside = sidecar_path(path)
     sidecar = read_sidecar(beside) if beside.is_file() else Sidecar()
+    track, notes = read_track(path, sidecar.athlete.throws)
+    clips = tuple(clip_of(view, clip_place(path, view)) for view in sidecar.views)
+    return assembled(None, path.name, sidecar, track, tuple(c for c in clips if c.path.is_file()), notes)
+
+
+def assembled(
+    key: int | None, origin: str, sidecar: Sidecar, track: Track, clips: tuple[Clip, ...], notes: list[str]
+) -> StoredDelivery:
+    """A throw from its parts."""
     who = sidecar.athlete
-    track, notes = read_track(path, who.throws)
     missing = [name for name in track.missing() if name not in OPTIONAL]
     if missing:
-        notes.append(f"Not in the track: {', '.join(missing).replace('_', ' ')}.")
+        notes = [*notes, f"Not in the track: {', '.join(missing).replace('_', ' ')}."]
     delivery = Delivery(
-        name=who.name or path.stem, track=track, throws=who.throws, height=who.height_m, span=who.span_m,
-        ball_speed=sidecar.ball_speed_mps, events_by_hand=dict(sidecar.events), notes=tuple(notes),
+        name=who.name or Path(origin).stem, track=track, throws=who.throws, height=who.height_m, span=who.span_m,
+        ball_speed=sidecar.ball_speed_mps, events_by_hand=dict(sidecar.events), sight=_sight(sidecar),
+        notes=tuple(notes),
     )  # fmt: skip
-    clips = tuple(_clip(path, view) for view in sidecar.views)
-    return StoredDelivery(path, sidecar, delivery, tuple(c for c in clips if c.path.is_file()))
+    return StoredDelivery(key, origin, sidecar, delivery, clips)
 
 
-def with_events(stored: StoredDelivery, events: dict[str, float]) -> StoredDelivery:
+def _sight(sidecar: Sidecar) -> Sight:
+    seen = sidecar.sight
+    return FIELD_SIGHT if seen is None else Sight(seen.scaled, seen.yaw, seen.yaw_sd)
+
+
+def with_events(stored: StoredDelivery, events: Mapping[str, float]) -> StoredDelivery:
     """The throw with these stops set by hand, not yet written."""
     sidecar = stored.sidecar.model_copy(update={"events": dict(events)})
     return replace(stored, sidecar=sidecar, delivery=replace(stored.delivery, events_by_hand=dict(events)))
-
-
-def save_sidecar(stored: StoredDelivery) -> None:
-    """Write the sidecar beside the track. Raises FormatError."""
-    from waxtwin.formats.sidecar import write_sidecar
-
-    write_sidecar(stored.sidecar, sidecar_path(stored.path))
 
 
 def is_delivery_file(path: Path) -> bool:
@@ -87,21 +93,25 @@ def is_delivery_file(path: Path) -> bool:
     return path.name.endswith(SUFFIX) or path.suffix.lower() in (*TRACKS, *CLIPS)
 
 
-def _clip(track: Path, view: View) -> Clip:
-    calibration = view.calibration
-    matrix = None if calibration is None else np.array(calibration.projection, float)
-    size = None if calibration is None else (calibration.width, calibration.height)
-    # only a plain file name beside the track: a sidecar cannot point elsewhere
-    return Clip(track.parent / Path(view.file).name, view.camera, matrix, size)
+def clip_of(view: View, path: Path) -> Clip:
+    """A sidecar's view as a clip that lies at `path`."""
+    camera = None if view.calibration is None else view.calibration.camera()
+    return Clip(path, view.camera, camera, ClipClock(view.start_s, view.slow))
 
 
-def _track_beside(sidecar: Path) -> Path:
+def clip_place(track: Path, view: View) -> Path:
+    """Where a view's clip lies: a plain file name beside the track, so that a sidecar cannot point elsewhere."""
+    return track.parent / Path(view.file).name
+
+
+def track_beside(sidecar: Path) -> Path:
+    """The track that a sidecar belongs to. Raises FormatError."""
     stem = sidecar.name.removesuffix(SUFFIX)
     for suffix in TRACKS:
         candidate = sidecar.with_name(stem + suffix)
         if candidate.is_file():
             return candidate
-    raise FormatError(sidecar, "there is no track (.csv, .trc or .json) beside it")
+    raise FormatError(sidecar, f"there is no track ({', '.join(TRACKS)}) beside it")
 
 
 def _track_of_clip(clip: Path) -> Path:
@@ -118,11 +128,9 @@ def _track_of_clip(clip: Path) -> Path:
         except FormatError:
             continue
         if clip.name in named:
-            return _track_beside(sidecar)
+            return track_beside(sidecar)
     if not clip.is_file():
         raise FormatError(clip, "there is no such file")
-    from waxtwin.capture.person import no_person_in
-
-    if no_person_in(clip):
-        raise FormatError(clip, "no person can be seen in this clip")
-    raise FormatError(clip, "there is no track beside this clip, and this version does not find landmarks by itself")
+    raise FormatError(
+        clip, "there is no track beside this clip; make one with “waxtwin track”, or bring it to the Bench"
+    )

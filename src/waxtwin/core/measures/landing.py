@@ -170,6 +170,7 @@ def landing_shoulder_tilt(r: Reading) -> np.ndarray:
     text="Where the head is between back foot (0) and front foot (100).",
     sign="50 is the middle",
     gauge="head_navel",
+    relative=True,
 )
 def landing_head_position(r: Reading) -> np.ndarray:
     body = r.pose("landing")

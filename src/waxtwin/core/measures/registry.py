@@ -32,6 +32,9 @@ _VIEW_REASON = {
     "any": "needs heights",
 }
 
+_LENGTHS = ("m", "%", "m/s", "m/s2")
+NO_SCALE = "needs a known length or a solved camera"
+
 
 @dataclass(frozen=True)
 class Reading:
@@ -115,7 +118,8 @@ class Measure:
 
     `kind` P position, T timing, S separation, V speed; `at` the stop where it is read (or `landing`), `view` what
     is enough to see it; `stops` and `needs` what must be present; `planar` whether a picture-plane stand-in exists;
-    `gauge` the drawing on the figure; `text` its plain explanation, `sign` what + and - mean.
+    `relative` a share of another length in the picture, so that no scale is needed; `gauge` the drawing on the figure;
+    `text` its plain explanation, `sign` what + and - mean.
     """
 
     id: str
@@ -132,6 +136,7 @@ class Measure:
     planar: bool
     gauge: str
     reference: str
+    relative: bool
 
 
 MEASURES: dict[str, Measure] = {}
@@ -152,6 +157,7 @@ def measure(
     planar: bool = False,
     gauge: str = "",
     reference: str = "",
+    relative: bool = False,
 ) -> Callable[[Function], Function]:
     """Declare a measure; a second one of the same id is a fault."""  # fmt: skip
 
@@ -160,7 +166,21 @@ def measure(
             raise ValueError(f"two measures named {measure_id}")
         wanted = tuple(dict.fromkeys((*stops, at)))
         MEASURES[measure_id] = Measure(
-            measure_id, label, unit, kind, at, view, function, text, sign, needs, wanted, planar, gauge, reference
+            measure_id,
+            label,
+            unit,
+            kind,
+            at,
+            view,
+            function,
+            text,
+            sign,
+            needs,
+            wanted,
+            planar,
+            gauge,
+            reference,
+            relative,
         )
         return function
 
@@ -207,6 +227,8 @@ def _unavailable(item: Measure, reading: Reading) -> str | None:
     for stop in stops:
         if stop not in reading.stops:
             return f"the stop “{EVENTS[stop].short}” is not known"
+    if not reading.motion.sight.scaled and item.unit in _LENGTHS and not item.relative:
+        return NO_SCALE
     flat = reading.motion.flat
     if flat is not None:
         seen = "xyz".replace("xyz"[flat], "")

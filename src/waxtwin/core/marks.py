@@ -1,0 +1,109 @@
+"""Marks: landmarks in the picture of one clip, in pixels, before any camera turns them into a track.
+
+Every edit returns new marks; nothing automatic ever moves a mark that a person has set or accepted.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from waxtwin.core.landmarks import LANDMARKS
+from waxtwin.core.smoothing import GAP_SECONDS, fill_gaps, runs
+
+NONE, MODEL, FLOW, FILLED, ACCEPTED, HAND = range(6)
+SOURCES = ("missing", "model", "optical flow", "filled", "accepted", "by hand")
+_ARM, _LEG = ("shoulder", "elbow", "wrist", "hand"), ("hip", "knee", "ankle", "heel", "toe")
+# Which landmarks change places when left and right are taken for each other.
+PARTNERS: dict[str, tuple[tuple[str, str], ...]] = {
+    "arms": tuple((f"throwing_{part}", f"glove_{part}") for part in _ARM),
+    "legs": tuple((f"drive_{part}", f"lead_{part}") for part in _LEG),
+}
+
+
+@dataclass(frozen=True)
+class Marks:
+    """`times` (frames,) seconds on the clip's clock; `points` (frames, landmarks, 2) pixels of the upright picture,
+    x right, y down, NaN where missing; `confidence` (frames, landmarks) 0 to 1; `source` (frames, landmarks), an
+    index into SOURCES.
+    """  # fmt: skip
+
+    times: np.ndarray
+    points: np.ndarray
+    confidence: np.ndarray
+    source: np.ndarray
+
+    @classmethod
+    def empty(cls, times: np.ndarray) -> Marks:
+        """No mark yet on any frame."""
+        shape = (times.size, len(LANDMARKS))
+        return cls(times, np.full((*shape, 2), np.nan), np.zeros(shape), np.full(shape, NONE, np.uint8))
+
+    @property
+    def fixed(self) -> np.ndarray:
+        """(frames, landmarks) of the marks that a person set or accepted."""
+        return self.source >= ACCEPTED
+
+    @property
+    def seen(self) -> np.ndarray:
+        """(frames, landmarks) of the marks that are there."""
+        return ~np.isnan(self.points[..., 0])
+
+    def put(self, frame: int, landmark: int, x: float, y: float) -> Marks:
+        """A mark set by hand."""
+        points, confidence, source = self.points.copy(), self.confidence.copy(), self.source.copy()
+        points[frame, landmark] = (x, y)
+        confidence[frame, landmark], source[frame, landmark] = 1.0, HAND
+        return replace(self, points=points, confidence=confidence, source=source)
+
+    def accept(self, frames: slice, landmark: int) -> Marks:
+        """Lock what is there: later automatic steps leave it alone."""
+        source = self.source.copy()
+        part = source[frames, landmark]
+        part[(part != NONE) & (part < ACCEPTED)] = ACCEPTED
+        return replace(self, source=source)
+
+    def drop(self, chosen: np.ndarray) -> Marks:
+        """Without the marks where `chosen` (frames, landmarks) is true."""
+        points, confidence, source = self.points.copy(), self.confidence.copy(), self.source.copy()
+        points[chosen], confidence[chosen], source[chosen] = np.nan, 0.0, NONE
+        return replace(self, points=points, confidence=confidence, source=source)
+
+    def exchange(self, group: str, start: int, stop: int) -> Marks:
+        """Left and right of a group changed over in frames [start, stop)."""
+        points, confidence, source = self.points.copy(), self.confidence.copy(), self.source.copy()
+        for a, b in PARTNERS[group]:
+            i, j = LANDMARKS.index(a), LANDMARKS.index(b)
+            for values in (points, confidence, source):
+                values[start:stop, [i, j]] = values[start:stop, [j, i]]
+        return replace(self, points=points, confidence=confidence, source=source)
+
+    def merged(self, newer: Marks, source: int) -> Marks:
+        """Marks of a newer automatic run wherever it saw something and no person has decided."""
+        take = newer.seen & ~self.fixed
+        return replace(
+            self,
+            points=np.where(take[..., None], newer.points, self.points),
+            confidence=np.where(take, newer.confidence, self.confidence),
+            source=np.where(take, np.uint8(source), self.source),
+        )
+
+    def filled(self, longest: float = GAP_SECONDS) -> Marks:
+        """Gaps of at most `longest` seconds closed by a cubic through their neighbourhood."""
+        rate = (self.times.size - 1) / (self.times[-1] - self.times[0]) if self.times.size > 1 else 1.0
+        points = fill_gaps(self.points, rate, longest)
+        new = ~np.isnan(points[..., 0]) & ~self.seen
+        return replace(
+            self, points=points, confidence=np.where(new, 0.5, self.confidence),
+            source=np.where(new, np.uint8(FILLED), self.source),
+        )  # fmt: skip
+
+    def window(self, start: float, stop: float) -> Marks:
+        """The frames shown from `start` to `stop` seconds."""
+        keep = (self.times >= start - 1e-9) & (self.times <= stop + 1e-9)
+        return Marks(self.times[keep], self.points[keep], self.confidence[keep], self.source[keep])
+
+    def gaps(self, landmark: int) -> list[tuple[int, int]]:
+        """[start, stop) of the stretches in which a landmark that is seen elsewhere is missing."""
+        return list(runs(~self.seen[:, landmark])) if self.seen[:, landmark].any() else []

@@ -1,0 +1,159 @@
+"""From marks in a picture to a track in the field frame: the clip's clock, its camera, its plane of motion."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from waxtwin.core.camera import Camera, Sight, affine, onto_plane, yaw_of
+from waxtwin.core.errors import TrackError
+from waxtwin.core.landmarks import INDEX, LANDMARKS
+from waxtwin.core.marks import Marks
+from waxtwin.core.track import EAR_HEIGHT, Track
+
+VIEWS = ("open side", "closed side", "front", "rear", "other")
+UNSEEN: Mapping[str, int] = {"open side": 1, "closed side": 1, "front": 0, "rear": 0}
+_NOMINAL_HEIGHT = 1.80
+_UNKNOWN_YAW = 8.0  # deg, standard deviation of how square a phone is held when nothing is known
+_SOLVED_YAW = 0.5
+_AHEAD = 0.07  # m: the pivot foot's ankle lies so far in front of the rubber's front edge
+
+
+@dataclass(frozen=True)
+class ClipClock:
+    """How a clip's time becomes the throw's: `start` (s of the clip) is the throw's time 0; `slow` is the true frame
+    rate over the played one, so 8 for a 240 frames/s take that plays at 30.
+    """  # fmt: skip
+
+    start: float = 0.0
+    slow: float = 1.0
+
+    def to_throw(self, clip_time: np.ndarray | float) -> np.ndarray | float:
+        """Seconds of the throw at seconds of the clip."""
+        return (clip_time - self.start) / self.slow
+
+    def to_clip(self, time: float) -> float:
+        """Seconds of the clip at seconds of the throw."""
+        return self.start + time * self.slow
+
+
+def rightward(view: str, throws: str) -> float:
+    """+1 when the seen horizontal field axis runs to the right in this view's picture, else -1."""
+    if UNSEEN[view] == 1:
+        return 1.0 if (view == "open side") == (throws == "R") else -1.0
+    return 1.0 if view == "front" else -1.0
+
+
+def nominal_camera(
+    marks: Marks, view: str, throws: str, height: float | None, size: tuple[int, int], roll: float = 0.0
+) -> Camera:
+    """A camera from the figure alone: the ankle of the pivot foot as origin, the body's height for scale.
+
+    Its lengths are nominal (`scale` "none"). Raises TrackError when head or back foot is never seen early on.
+    """
+    early = slice(0, max(marks.times.size // 3, 1))
+    head = marks.points[early, INDEX["head"]]
+    feet = marks.points[early][:, [INDEX["drive_heel"], INDEX["drive_toe"], INDEX["drive_ankle"]]]
+    if np.isnan(head).all() or np.isnan(feet).all():
+        raise TrackError("head and back foot are not marked in the first third, so the figure gives no scale")
+    c, s = np.cos(np.radians(roll)), np.sin(np.radians(roll))
+    down = np.array([-s, c])
+    floor = float(np.nanmedian(np.nanmax(feet @ down, axis=1)))
+    tall = floor - float(np.nanmin(head @ down))
+    if tall < 8:
+        raise TrackError("the figure is only a few pixels tall")
+    scale = EAR_HEIGHT * (height or _NOMINAL_HEIGHT) / tall
+    across = np.array([c, s])
+    ankle = float(np.nanmedian(feet[:, 2] @ across))
+    right = rightward(view, throws)
+    if UNSEEN[view] == 1:
+        ankle -= right * _AHEAD / scale
+    u, v = ankle * across + floor * down
+    return Camera(affine((u, v), scale, UNSEEN[view], right, roll), size, "none")
+
+
+def planar_camera(
+    origin: tuple[float, float], ends: tuple[tuple[float, float], tuple[float, float]], metres: float,
+    view: str, throws: str, size: tuple[int, int], roll: float = 0.0,
+) -> Camera:  # fmt: skip
+    """A camera from a known length in the plane of motion: two pixels `ends`, `metres` apart, and the origin's pixel.
+
+    Raises TrackError when the length is no length.
+    """
+    pixels = float(np.hypot(ends[1][0] - ends[0][0], ends[1][1] - ends[0][1]))
+    if pixels < 4 or not 0.05 <= metres <= 60:
+        raise TrackError("the known length must be clicked at two points apart and be between 5 cm and 60 m")
+    matrix = affine(origin, metres / pixels, UNSEEN[view], rightward(view, throws), roll)
+    return Camera(matrix, size, "planar")
+
+
+def check_view(view: str) -> int:
+    """The field axis that a view does not see. Raises TrackError for a view of which nothing is known."""
+    if view not in UNSEEN:
+        raise TrackError("one clip gives a track only from the open side, the closed side, the front or the rear")
+    return UNSEEN[view]
+
+
+def place(marks: Marks, camera: Camera, view: str, clock: ClipClock | None = None) -> Track:
+    """The marks as a track of one camera: the axis it does not see is NaN. Raises TrackError for an unknown view."""
+    axis = check_view(view)
+    points = onto_plane(camera.matrix, camera.straightened(marks.points), axis)
+    confidence = np.where(marks.seen, marks.confidence, 0.0)
+    return Track(np.asarray((clock or ClipClock()).to_throw(marks.times)), points, confidence)
+
+
+def sight_of(camera: Camera, view: str) -> Sight:
+    """How well a planar track is seen through a camera."""
+    if camera.scale == "solved":
+        return Sight(True, yaw_of(camera.matrix, check_view(view)), _SOLVED_YAW)
+    return Sight(camera.scale == "planar", 0.0, _UNKNOWN_YAW)
+
+
+def runs_forward(track: Track) -> bool:
+    """Whether the pelvis of a track from the side moves toward the plate, as it must."""
+    x = track.points[:, [INDEX["drive_hip"], INDEX["lead_hip"]], 0].mean(axis=1)
+    x = x[~np.isnan(x)]
+    if not x.size:
+        return True
+    part = max(x.size // 8, 1)
+    return bool(np.median(x[-part:]) >= np.median(x[:part]))
+
+
+def triangulate(
+    cameras: Sequence[Camera], pixels: Sequence[np.ndarray], weights: Sequence[np.ndarray]
+) -> tuple[np.ndarray, np.ndarray]:
+    """Field points `(..., 3)` from two or more solved cameras and their rms reprojection error `(...,)` in pixels.
+
+    `pixels` per camera `(..., 2)`, `weights` per camera `(...,)`; NaN where fewer than two cameras see a point. Linear
+    least squares on normalised rows (Hartley and Zisserman 2004, 12.2).
+    """
+    rows, seen = [], []
+    for camera, flat, weight in zip(cameras, pixels, weights, strict=True):
+        straight = camera.straightened(flat)
+        known = ~np.isnan(straight[..., 0])
+        straight = np.where(known[..., None], straight, 0.0)
+        for k in (0, 1):
+            row = straight[..., k, None] * camera.matrix[2] - camera.matrix[k]
+            norm = np.linalg.norm(row[..., :3], axis=-1, keepdims=True)
+            rows.append(row / norm * np.where(known, weight, 0.0)[..., None])
+        seen.append(known)
+    system = np.stack(rows, axis=-2)
+    a, b = system[..., :3], -system[..., 3:]
+    enough = np.sum(seen, axis=0) >= 2
+    normal = np.swapaxes(a, -1, -2) @ a
+    normal = np.where(enough[..., None, None], normal, np.eye(3))
+    points = np.linalg.solve(normal, np.swapaxes(a, -1, -2) @ b)[..., 0]
+    points = np.where(enough[..., None], points, np.nan)
+    squares = np.zeros(enough.shape)
+    for camera, flat in zip(cameras, pixels, strict=True):
+        mapped = points @ camera.matrix[:, :3].T + camera.matrix[:, 3]
+        off = mapped[..., :2] / mapped[..., 2:] - camera.straightened(flat)
+        squares = squares + np.nan_to_num(np.sum(off**2, axis=-1)) / len(cameras)
+    return points, np.where(enough, np.sqrt(squares), np.nan)
+
+
+def empty_points(frames: int) -> np.ndarray:
+    """`(frames, landmarks, 3)` of nothing seen."""
+    return np.full((frames, len(LANDMARKS), 3), np.nan)

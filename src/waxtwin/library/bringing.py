@@ -1,0 +1,185 @@
+"""Bringing files into a library: tracks with their sidecars and clips, clips alone, and whole folders of them."""
+
+from __future__ import annotations
+
+import hashlib
+import shutil
+from collections.abc import Iterator
+from dataclasses import asdict, dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from waxtwin.core.errors import WaxTwinError
+from waxtwin.formats import FormatError, read_track
+from waxtwin.formats.place import CLIPS, SUFFIX, TRACKS, sidecar_path
+from waxtwin.formats.sidecar import Sidecar, View, read_sidecar
+from waxtwin.library.arrays import pack_track
+from waxtwin.library.delivery import clip_place, track_beside
+from waxtwin.library.records import ClipRow, DeliveryRow, EventRow, ViewRow
+from waxtwin.library.store import CLIPS as CLIP_FOLDER
+from waxtwin.library.store import Library
+from waxtwin.library.throws import athlete_named, session_on
+
+_SIDECAR_OWN = {"athlete", "views", "events", "screening", "notes", "ball_speed_mps", "pitch", "effort",
+                "started_from", "recorded", "capture_fps"}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Brought:
+    """What came of one file: the throw's key, whether it was there already, or why it could not be taken."""
+
+    file: Path
+    key: int | None
+    known: bool = False
+    fault: str | None = None
+
+
+@dataclass(frozen=True)
+class _NewClip:
+    """A clip that is safe in the library, or linked, before its row is written."""
+
+    sha256: str
+    file: str
+    linked: bool
+    name: str
+    facts: dict
+
+
+def sources(path: Path) -> list[Path]:
+    """The throws of a folder (and the folders in it), or the file itself: tracks, and clips that no sidecar names.
+
+    Raises FormatError when the folder cannot be read.
+    """
+    if not path.is_dir():
+        return [path]
+    try:
+        files = sorted(p for p in path.rglob("*") if p.is_file() and not p.name.startswith("."))
+    except OSError:
+        raise FormatError(path, "this folder cannot be opened") from None
+    named: set[Path] = set()
+    for sidecar in (f for f in files if f.name.endswith(SUFFIX)):
+        try:
+            named |= {clip_place(sidecar, view) for view in read_sidecar(sidecar).views}
+        except WaxTwinError:
+            continue
+    tracks = [f for f in files if _is_track(f)]
+    beside = {f.with_suffix("") for f in tracks}
+    clips = [f for f in files if f.suffix.lower() in CLIPS and f not in named and f.with_suffix("") not in beside]
+    return sorted(tracks + clips)
+
+
+def bring(library: Library, path: Path, *, link: bool = False) -> Iterator[float | Brought]:
+    """Take in a file or folder: shares done, and what came of each throw. A fault in one leaves the others alone."""
+    found = sources(path)
+    for n, file in enumerate(found):
+        yield n / len(found)
+        try:
+            yield bring_one(library, file, link=link)
+        except WaxTwinError as fault:
+            yield Brought(file, None, fault=str(fault))
+    yield 1.0
+
+
+def bring_one(library: Library, file: Path, *, link: bool = False) -> Brought:
+    """Take in one throw. Raises WaxTwinError; then nothing of it is kept."""
+    if file.name.endswith(SUFFIX):
+        file = track_beside(file)
+    if not file.is_file():
+        raise FormatError(file, "there is no such file")
+    is_clip = file.suffix.lower() in CLIPS
+    beside = sidecar_path(file)
+    sidecar = read_sidecar(beside) if beside.is_file() else Sidecar()
+    digest = _hash_of(file)
+    with library.reading() as session:
+        known = session.scalars(select(DeliveryRow.id).where(DeliveryRow.origin_hash == digest)).first()
+    if known is not None:
+        return Brought(file, known, known=True)
+    track = None if is_clip else pack_track(read_track(file, sidecar.athlete.throws)[0])
+    views = list(sidecar.views)
+    if is_clip and not any(Path(view.file).name == file.name for view in views):
+        views.insert(0, View(file=file.name, camera="other"))
+    places = [(view, clip_place(file, view)) for view in views]
+    # clips first: a full disk or an unreadable clip is met before anything is written into the database
+    clips = [(view, take_clip(library, place, link=link)) for view, place in places if place.is_file()]
+    with library.change(f"Import {file.name}") as session:
+        row = _row(session, file, digest, sidecar)
+        if track is not None:
+            row.track, row.track_from = library.put(session, track), "file"
+        for view, clip in clips:
+            session.add(_view_row(session, row, view, clip, sidecar.capture_fps))
+        row.events = [EventRow(stop=stop, time=time) for stop, time in sidecar.events.items()]
+        session.flush()
+        return Brought(file, row.id)
+
+
+def take_clip(library: Library, place: Path, *, link: bool) -> _NewClip:
+    """Read what a clip says about itself, and copy it into the library unless it is there or only linked.
+
+    Raises WaxTwinError; a copy that fails half-way is taken away again.
+    """
+    from waxtwin.capture.clip import clip_facts
+
+    facts = clip_facts(place)
+    digest = _hash_of(place)
+    said = asdict(facts) | {"size": list(facts.size)}
+    if link:
+        return _NewClip(digest, str(place.resolve()), True, place.name, said)
+    target = Path(CLIP_FOLDER) / f"{digest[:16]}{place.suffix.lower()}"
+    whole = library.folder / target
+    if not whole.is_file():
+        part = whole.with_suffix(".part")
+        try:
+            shutil.copyfile(place, part)
+            part.replace(whole)
+        except OSError as fault:
+            part.unlink(missing_ok=True)
+            raise FormatError(
+                place, f"it could not be copied into the library ({fault.strerror}); nothing was changed"
+            ) from None
+    return _NewClip(digest, str(target), False, place.name, said)
+
+
+def _row(session: Session, file: Path, digest: str, sidecar: Sidecar) -> DeliveryRow:
+    athlete = athlete_named(session, sidecar.athlete)
+    day = session_on(session, athlete, sidecar.recorded)
+    whole = sidecar.model_dump(mode="json", exclude_unset=True)
+    row = DeliveryRow(
+        athlete_id=athlete.id, session_id=None if day is None else day.id, title=file.stem, origin=file.name,
+        origin_hash=digest, recorded=sidecar.recorded, pitch=sidecar.pitch, effort=sidecar.effort,
+        started_from=sidecar.started_from, ball_speed_mps=sidecar.ball_speed_mps, screening=sidecar.screening,
+        notes=sidecar.notes or "", extra={k: v for k, v in whole.items() if k not in _SIDECAR_OWN},
+        track_from="", added=datetime.now(UTC).isoformat(timespec="seconds"),
+    )  # fmt: skip
+    session.add(row)
+    session.flush()
+    return row
+
+
+def _view_row(session: Session, row: DeliveryRow, view: View, clip: _NewClip, capture_fps: float | None) -> ViewRow:
+    found = session.scalars(select(ClipRow).where(ClipRow.sha256 == clip.sha256)).first()
+    if found is None:
+        found = ClipRow(sha256=clip.sha256, file=clip.file, linked=clip.linked, name=clip.name, facts=clip.facts)
+        session.add(found)
+        session.flush()
+    captured = capture_fps or clip.facts["captured"]
+    return ViewRow(
+        delivery_id=row.id, clip_id=found.id, view=view.camera, start_s=view.start_s, capture_fps=captured,
+        camera=view.calibration.model_dump() if view.calibration else {}, clicks={},
+    )  # fmt: skip
+
+
+def _is_track(file: Path) -> bool:
+    if file.suffix.lower() not in TRACKS or file.name.endswith((SUFFIX, ".truth.json")):
+        return False
+    return file.suffix.lower() != ".json" or sidecar_path(file).is_file()  # some other JSON is none of ours
+
+
+def _hash_of(file: Path) -> str:
+    try:
+        with file.open("rb") as stream:
+            return hashlib.file_digest(stream, "sha256").hexdigest()
+    except OSError as fault:
+        raise FormatError(file, f"it cannot be read ({fault.strerror})") from None

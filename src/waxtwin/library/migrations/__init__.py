@@ -1,0 +1,1 @@
+"""Schema versions of the library, for Alembic."""

@@ -1,0 +1,174 @@
+"""The tables of a library. Plain values only, so that every row can be written into the journal as it is.
+
+Lengths in metres, speeds in m/s, times in seconds of the throw, dates as ISO text. Arrays (tracks, marks) lie in
+`content` under the hash of their bytes and are never changed in place.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import JSON, ForeignKey, LargeBinary, MetaData, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+_NAMES = {
+    "ix": "ix_%(table_name)s_%(column_0_name)s",
+    "uq": "uq_%(table_name)s_%(column_0_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+
+def _to(column: str) -> ForeignKey:
+    """A reference that is checked at the end of the transaction: undo puts rows back in any order."""
+    return ForeignKey(column, deferrable=True, initially="DEFERRED")
+
+
+class Base(DeclarativeBase):
+    """Root of every table."""
+
+    metadata = MetaData(naming_convention=_NAMES)
+    type_annotation_map = {dict[str, Any]: JSON, list[Any]: JSON, bytes: LargeBinary}  # noqa: RUF012
+
+
+class Athlete(Base):
+    """A pitcher, with what a guardian agreed to."""
+
+    __tablename__ = "athlete"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(index=True)
+    throws: Mapped[str] = mapped_column(default="R")
+    height_m: Mapped[float | None]
+    mass_kg: Mapped[float | None]
+    span_m: Mapped[float | None]
+    born: Mapped[str | None]
+    guardian: Mapped[str] = mapped_column(default="")
+    consent_on: Mapped[str | None]
+    keep_until: Mapped[str | None]
+    notes: Mapped[str] = mapped_column(default="")
+    extra: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    deliveries: Mapped[list[DeliveryRow]] = relationship(back_populates="athlete", cascade="all, delete-orphan")
+    sessions: Mapped[list[ThrowingSession]] = relationship(back_populates="athlete", cascade="all, delete-orphan")
+
+
+class ThrowingSession(Base):
+    """A day on which an athlete threw."""
+
+    __tablename__ = "session"
+    __table_args__ = (UniqueConstraint("athlete_id", "date"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    athlete_id: Mapped[int] = mapped_column(_to("athlete.id"), index=True)
+    date: Mapped[str]
+    place: Mapped[str] = mapped_column(default="")
+    notes: Mapped[str] = mapped_column(default="")
+    athlete: Mapped[Athlete] = relationship(back_populates="sessions")
+
+
+class DeliveryRow(Base):
+    """One throw. `track` is the hash of its track; `track_from` says whether it came from a file or from clips."""
+
+    __tablename__ = "delivery"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    athlete_id: Mapped[int] = mapped_column(_to("athlete.id"), index=True)
+    session_id: Mapped[int | None] = mapped_column(_to("session.id"), index=True)
+    title: Mapped[str] = mapped_column(default="")
+    recorded: Mapped[str | None] = mapped_column(index=True)
+    pitch: Mapped[str | None]
+    effort: Mapped[str | None]
+    started_from: Mapped[str | None]
+    ball_speed_mps: Mapped[float | None]
+    screening: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    notes: Mapped[str] = mapped_column(default="")
+    extra: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    origin: Mapped[str] = mapped_column(default="")
+    origin_hash: Mapped[str | None] = mapped_column(index=True)
+    track: Mapped[str | None]
+    track_from: Mapped[str] = mapped_column(default="")
+    added: Mapped[str]
+    athlete: Mapped[Athlete] = relationship(back_populates="deliveries")
+    views: Mapped[list[ViewRow]] = relationship(
+        back_populates="delivery", cascade="all, delete-orphan", order_by="ViewRow.id"
+    )
+    events: Mapped[list[EventRow]] = relationship(back_populates="delivery", cascade="all, delete-orphan")
+    tags: Mapped[list[TagRow]] = relationship(back_populates="delivery", cascade="all, delete-orphan")
+
+
+class ClipRow(Base):
+    """A clip file, known by its content: copied into the library (`file` relative to it) or linked where it lies."""
+
+    __tablename__ = "clip"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sha256: Mapped[str] = mapped_column(unique=True)
+    file: Mapped[str]
+    linked: Mapped[bool] = mapped_column(default=False)
+    name: Mapped[str]
+    facts: Mapped[dict[str, Any]] = mapped_column(default=dict)
+
+
+class ViewRow(Base):
+    """A clip of a throw: from where, which part, on which clock, through which camera, with which marks.
+
+    `first_s` and `last_s` are the trim in seconds of the clip; `start_s` and `slow` its clock; `capture_fps` the true
+    rate of capture where it was stated; `camera` the camera as JSON; `clicks` what was clicked to find it.
+    """
+
+    __tablename__ = "view"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    delivery_id: Mapped[int] = mapped_column(_to("delivery.id"), index=True)
+    clip_id: Mapped[int] = mapped_column(_to("clip.id"), index=True)
+    view: Mapped[str] = mapped_column(default="other")
+    first_s: Mapped[float | None]
+    last_s: Mapped[float | None]
+    start_s: Mapped[float] = mapped_column(default=0.0)
+    capture_fps: Mapped[float | None]
+    camera: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    clicks: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    marks: Mapped[str | None]
+    steadying: Mapped[str | None]
+    delivery: Mapped[DeliveryRow] = relationship(back_populates="views")
+    clip: Mapped[ClipRow] = relationship()
+
+
+class EventRow(Base):
+    """A stop set by hand."""
+
+    __tablename__ = "event"
+    __table_args__ = (UniqueConstraint("delivery_id", "stop"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    delivery_id: Mapped[int] = mapped_column(_to("delivery.id"), index=True)
+    stop: Mapped[str]
+    time: Mapped[float]
+    delivery: Mapped[DeliveryRow] = relationship(back_populates="events")
+
+
+class TagRow(Base):
+    """A word under which a throw is found again."""
+
+    __tablename__ = "tag"
+    __table_args__ = (UniqueConstraint("delivery_id", "name"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    delivery_id: Mapped[int] = mapped_column(_to("delivery.id"), index=True)
+    name: Mapped[str] = mapped_column(index=True)
+    delivery: Mapped[DeliveryRow] = relationship(back_populates="tags")
+
+
+class Content(Base):
+    """Bytes under their own hash."""
+
+    __tablename__ = "content"
+    hash: Mapped[str] = mapped_column(primary_key=True)
+    data: Mapped[bytes]
+
+
+class ChangeRow(Base):
+    """One entry of the journal: what was done, and every touched row before and after."""
+
+    __tablename__ = "change"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[str]
+    label: Mapped[str]
+    undone: Mapped[bool] = mapped_column(default=False, index=True)
+    rows: Mapped[list[Any]]
+
+
+JOURNALLED = (Athlete, ThrowingSession, DeliveryRow, ClipRow, ViewRow, EventRow, TagRow)

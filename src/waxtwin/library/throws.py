@@ -1,0 +1,215 @@
+"""Throws in a library: read as a whole, and changed one gesture at a time."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from waxtwin.core.camera import Camera, Sight
+from waxtwin.core.marks import Marks
+from waxtwin.core.placing import ClipClock
+from waxtwin.core.track import Track
+from waxtwin.formats.sidecar import Athlete as SidecarAthlete
+from waxtwin.formats.sidecar import Calibration, SeenBy, Sidecar, View
+from waxtwin.library.arrays import pack_marks, pack_track, unpack_marks, unpack_track
+from waxtwin.library.delivery import StoredDelivery, assembled, clip_of
+from waxtwin.library.records import Athlete, ClipRow, DeliveryRow, EventRow, TagRow, ThrowingSession, ViewRow
+from waxtwin.library.store import Library, LibraryError
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+UNNAMED = "Not named yet"
+_ATHLETE = ("name", "throws", "height_m", "mass_kg", "span_m", "born")
+_DELIVERY = ("ball_speed_mps", "pitch", "effort", "started_from", "recorded", "notes")
+
+
+def fetch(library: Library, key: int) -> StoredDelivery:
+    """A throw of the library, ready to be measured. Raises LibraryError when it is gone or has no track yet."""
+    with library.reading() as session:
+        row = _delivery(session, key)
+        if row.track is None:
+            raise LibraryError(f"{row.title or row.origin}: there is no track yet; make one in the Prepare room")
+        track = unpack_track(library.get(session, row.track))
+        sidecar = sidecar_of(row)
+        clips, notes = [], []
+        for place, view in zip(clip_places(library, row), sidecar.views, strict=True):
+            if place.is_file():
+                clips.append(clip_of(view, place))
+            else:
+                notes.append(f"The clip {view.file} is missing from where it was.")
+        return assembled(row.id, row.origin or row.title, sidecar, track, tuple(clips), notes)
+
+
+def sidecar_of(row: DeliveryRow) -> Sidecar:
+    """All that is known about a throw, as a sidecar."""
+    who = SidecarAthlete(**{name: getattr(row.athlete, name) for name in _ATHLETE}, **row.athlete.extra)
+    if who.name == UNNAMED:
+        who.name = row.title
+    return Sidecar(
+        athlete=who, **{name: getattr(row, name) for name in _DELIVERY if name != "notes"}, notes=row.notes or None,
+        views=[view_of(view) for view in row.views], events={event.stop: event.time for event in row.events},
+        screening=row.screening, **row.extra,
+    )  # fmt: skip
+
+
+def view_of(row: ViewRow) -> View:
+    """A clip of a throw as the sidecar has it."""
+    clock = clock_of(row)
+    return View(
+        file=row.clip.name, camera=row.view, start_s=clock.start, slow=clock.slow,
+        calibration=Calibration.model_validate(row.camera) if row.camera else None,
+    )  # type: ignore[arg-type]  # fmt: skip
+
+
+def clock_of(row: ViewRow) -> ClipClock:
+    """The clock of a clip: its stated capture rate over the rate at which it plays."""
+    played = row.clip.facts.get("rate")
+    slow = row.capture_fps / played if row.capture_fps and played else 1.0
+    return ClipClock(row.start_s, slow)
+
+
+def clip_places(library: Library, row: DeliveryRow) -> list[Path]:
+    """Where the clips of a throw lie."""
+    return [clip_place(library, view.clip) for view in row.views]
+
+
+def clip_place(library: Library, clip: ClipRow) -> Path:
+    """Where a clip lies: in the library, or where it was linked."""
+    return library.folder / clip.file  # an absolute path stays what it is
+
+
+def athlete_named(session: Session, who: SidecarAthlete) -> Athlete:
+    """The athlete of this name and arm, made when new; figures not known yet are taken over."""
+    name = who.name.strip() or UNNAMED
+    found = session.scalars(select(Athlete).where(Athlete.name == name, Athlete.throws == who.throws)).first()
+    if found is None:
+        found = Athlete(name=name, throws=who.throws, guardian="", notes="", extra=dict(who.model_extra or {}))
+        session.add(found)
+    for field in ("height_m", "mass_kg", "span_m", "born"):
+        if getattr(found, field) is None:
+            setattr(found, field, getattr(who, field))
+    session.flush()
+    return found
+
+
+def session_on(session: Session, athlete: Athlete, date: str | None) -> ThrowingSession | None:
+    """The athlete's session of a day, made when new; none without a date."""
+    if not date:
+        return None
+    found = session.scalars(
+        select(ThrowingSession).where(ThrowingSession.athlete_id == athlete.id, ThrowingSession.date == date)
+    ).first()
+    if found is None:
+        found = ThrowingSession(athlete_id=athlete.id, date=date, place="", notes="")
+        session.add(found)
+        session.flush()
+    return found
+
+
+def set_events(library: Library, key: int, events: Mapping[str, float], label: str) -> None:
+    """The stops set by hand, all of them."""
+    with library.change(label) as session:
+        row = _delivery(session, key)
+        for event in list(row.events):
+            if event.stop not in events:
+                row.events.remove(event)
+            elif event.time != events[event.stop]:
+                event.time = events[event.stop]
+        known = {event.stop for event in row.events}
+        row.events += [EventRow(stop=stop, time=time) for stop, time in events.items() if stop not in known]
+
+
+def set_fields(library: Library, key: int, label: str, **values: Any) -> None:
+    """Change what is known about a throw."""
+    with library.change(label) as session:
+        row = _delivery(session, key)
+        for name, value in values.items():
+            setattr(row, name, value)
+        if "recorded" in values:
+            found = session_on(session, row.athlete, row.recorded)
+            row.session_id = None if found is None else found.id
+
+
+def set_athlete(library: Library, key: int, who: SidecarAthlete) -> None:
+    """Say who threw. A throw that nobody was named for goes to the athlete of that name."""
+    with library.change(f"Athlete: {who.name}") as session:
+        row = _delivery(session, key)
+        row.athlete = athlete_named(session, who)
+        for field in ("height_m", "mass_kg", "span_m", "born"):
+            value = getattr(who, field)
+            if value is not None:
+                setattr(row.athlete, field, value)
+        found = session_on(session, row.athlete, row.recorded)
+        row.session_id = None if found is None else found.id
+
+
+def set_tags(library: Library, keys: Sequence[int], name: str, *, on: bool) -> None:
+    """Put a tag on throws, or take it off."""
+    name = name.strip()
+    if not name:
+        return
+    with library.change(f"Tag “{name}”" if on else f"Take off tag “{name}”") as session:
+        for key in keys:
+            row = _delivery(session, key)
+            known = next((tag for tag in row.tags if tag.name == name), None)
+            if on and known is None:
+                row.tags.append(TagRow(name=name))
+            elif not on and known is not None:
+                row.tags.remove(known)
+
+
+def remove(library: Library, keys: Sequence[int]) -> None:
+    """Take throws off the Bench; clips stay until they are erased, so that this can be undone."""
+    with library.change("Remove a throw" if len(keys) == 1 else f"Remove {len(keys)} throws") as session:
+        for key in keys:
+            session.delete(_delivery(session, key))
+
+
+def set_view(library: Library, view_id: int, label: str, **values: Any) -> None:
+    """Change what is known about a clip of a throw."""
+    with library.change(label) as session:
+        row = session.get(ViewRow, view_id)
+        if row is None:
+            raise LibraryError("this clip is not in the library any more")
+        for name, value in values.items():
+            setattr(row, name, value)
+
+
+def set_marks(library: Library, view_id: int, marks: Marks, label: str) -> None:
+    """Keep the marks of a clip."""
+    with library.change(label) as session:
+        row = session.get_one(ViewRow, view_id)
+        row.marks = library.put(session, pack_marks(marks))
+
+
+def marks_of(library: Library, view_id: int) -> Marks | None:
+    """The marks of a clip, or None."""
+    with library.reading() as session:
+        row = session.get(ViewRow, view_id)
+        return None if row is None or row.marks is None else unpack_marks(library.get(session, row.marks))
+
+
+def set_track(library: Library, key: int, track: Track, sight: Sight, source: str) -> None:
+    """Keep the track that was made from a throw's clips."""
+    with library.change("Make the track") as session:
+        row = _delivery(session, key)
+        row.track = library.put(session, pack_track(track))
+        row.track_from = source
+        seen = SeenBy(scaled=sight.scaled, yaw=sight.yaw, yaw_sd=sight.yaw_sd)
+        row.extra = {**row.extra, "sight": seen.model_dump()}
+
+
+def camera_document(camera: Camera | None) -> dict[str, Any]:
+    """A camera as the store keeps it."""
+    return {} if camera is None else Calibration.of(camera).model_dump()
+
+
+def _delivery(session: Session, key: int) -> DeliveryRow:
+    row = session.get(DeliveryRow, key)
+    if row is None:
+        raise LibraryError("this throw is not in the library any more")
+    return row
