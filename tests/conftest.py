@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import threading
 from collections.abc import Callable, Iterator
 from functools import cache
@@ -64,7 +65,8 @@ def planar(track: Track, axis: int = 1) -> Track:
 @pytest.fixture(autouse=True)
 def private_settings(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """No test reads or writes the user's settings."""
-    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    for place in ("CONFIG", "DATA", "CACHE"):
+        monkeypatch.setenv(f"XDG_{place}_HOME", str(tmp_path / f".{place.lower()}"))
 
 
 @pytest.fixture(autouse=True)
@@ -76,13 +78,39 @@ def no_leftover_threads() -> Iterator[None]:
     assert not left, f"threads left running: {[t.name for t in left]}"
 
 
+@pytest.fixture(scope="session")
+def demo_library(tmp_path_factory) -> Path:
+    """A library folder with the demo in it, to be copied."""
+    from waxtwin.library.bringing import bring
+    from waxtwin.library.store import Library
+
+    folder = tmp_path_factory.mktemp("made") / "demo"
+    library = Library(folder)
+    list(bring(library, DEMO))
+    library.forget_changes()
+    library.close()
+    return folder
+
+
 @pytest.fixture
-def desk_window(qtbot) -> Iterator[Callable]:
+def library(demo_library, tmp_path) -> Iterator:
+    """The demo library, open, for this test alone."""
+    from waxtwin.library.store import Library
+
+    opened = Library(shutil.copytree(demo_library, tmp_path / "library"))
+    yield opened
+    opened.close()
+
+
+@pytest.fixture
+def desk_window(qtbot, demo_library, tmp_path) -> Iterator[Callable]:
     """Opens a furnished window; closes it and its threads at the end."""
     from waxtwin.ui.app import open_workshop
+    from waxtwin.ui.librarian import demo_folder
     from waxtwin.ui.settings import Settings
 
     opened = []
+    shutil.copytree(demo_library, demo_folder())
 
     def make(demo: bool = True, wait: bool = True):
         window = open_workshop(Settings())

@@ -13,7 +13,7 @@ ROOT = Path(__file__).parent.parent
 @pytest.mark.parametrize(
     ("file", "line"),
     [("core/track.py", "import PySide6"), ("core/track.py", "from waxtwin.formats import read_track"),
-     ("ui/model/desk.py", "from PySide6 import QtCore"), ("simulate/params.py", "import waxtwin.library.folder")],
+     ("ui/model/desk.py", "from PySide6 import QtCore"), ("simulate/params.py", "import waxtwin.library.store")],
 )  # fmt: skip
 def test_a_planted_violation_is_caught(tmp_path, file, line):
     shutil.copytree(

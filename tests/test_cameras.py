@@ -39,11 +39,11 @@ def test_solved_camera_lays_landmarks_on_the_picture(name):
         reader.close()
         points = stored.delivery.track.points[round(reader.times[index] * 240)]
         thigh = 0.5 * (points[INDEX["drive_hip"]] + points[INDEX["drive_knee"]])
-        (x, y), _ = project(clip.projection, thigh)
+        (x, y), _ = project(clip.camera.matrix, thigh)
         seen = picture[int(y) - 2 : int(y) + 3, int(x) - 2 : int(x) + 3].mean(axis=(0, 1))
         want = np.array(kit["legs"], float)
         # shading changes brightness, not hue
-        assert seen @ want / np.linalg.norm(seen) / np.linalg.norm(want) > 0.995, clip.camera
+        assert seen @ want / np.linalg.norm(seen) / np.linalg.norm(want) > 0.995, clip.view
         assert seen.mean() > 90
 
 

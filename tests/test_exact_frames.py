@@ -36,7 +36,7 @@ def test_every_jump_and_step_is_exact(tmp_path, name):
     with ClipReader(film(tmp_path / file, **options)) as reader:
         assert reader.times.size == 60 and (np.diff(reader.times) > 0).all()
         order = np.random.default_rng(1).permutation(60)
-        for k in [*order, *range(59, 40, -1), *range(0, 20), 59, 0]:
+        for k in [*order, *range(59, 40, -1), *range(20), 59, 0]:
             assert number_of(reader.read(int(k))) == k
 
 

@@ -12,8 +12,8 @@ from waxtwin.core.analysis import analyse
 from waxtwin.formats import FormatError, formats, read_track, write_track
 from waxtwin.formats.sidecar import Sidecar, read_sidecar, write_sidecar
 from waxtwin.library.bands import load_bands
+from waxtwin.library.bringing import sources
 from waxtwin.library.delivery import load
-from waxtwin.library.folder import open_folder
 
 
 @pytest.mark.parametrize("suffix", formats())
@@ -188,32 +188,21 @@ def test_sidecar_cannot_point_outside_its_folder(tmp_path):
 
 
 # the library ------------------------------------------------------------------------------------------------------
-def test_demo_library_is_complete():
-    folder = open_folder(DEMO)
-    assert not folder.faults and len(folder.shelves) == 4
-    throws = [s.sidecar.athlete.throws for s in folder.shelves]
-    assert throws.count("L") == 2
-    for shelf in folder.shelves:
-        stored = load(shelf.path)
-        assert {c.camera for c in stored.clips} == {"open side", "front"}
-        assert all(c.path.stat().st_size < 2_000_000 and c.projection is not None for c in stored.clips)
+def test_demo_is_complete():
+    files = sources(DEMO)
+    assert len(files) == 4
+    for file in files:
+        stored = load(file)
+        assert {c.view for c in stored.clips} == {"open side", "front"}
+        assert all(c.path.stat().st_size < 2_000_000 and c.camera is not None for c in stored.clips)
         assert not analyse(stored.delivery).warnings
+    assert [load(file).delivery.throws for file in files].count("L") == 2
 
 
 def test_demo_tracks_are_the_presets():
     demo = analyse(load(DEMO / "wren-tollander.csv").delivery)
     for name in ("stride_length", "landing_separation", "knee_bracing"):
         assert demo.measures[name].value == pytest.approx(clean("wren").measures[name].value, abs=2.0)
-
-
-def test_folder_lists_faults_and_goes_on(tmp_path):
-    for name in ("a", "b"):
-        write_track(track_of("wren"), tmp_path / f"{name}.csv")
-    (tmp_path / "b.delivery.json").write_text("{")
-    folder = open_folder(tmp_path)
-    assert [s.path.name for s in folder.shelves] == ["a.csv"] and "b.delivery.json" in folder.faults[0]
-    with pytest.raises(FormatError):
-        open_folder(tmp_path / "gone")
 
 
 def test_shipped_bands_are_sound_and_marked():

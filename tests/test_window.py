@@ -10,8 +10,10 @@ from PySide6.QtWidgets import QToolButton
 
 from conftest import DEMO
 from waxtwin.core.events import ORDER
+from waxtwin.library.throws import fetch
 from waxtwin.ui import theme
 from waxtwin.ui.commands import Command, install
+from waxtwin.ui.librarian import demo_folder
 from waxtwin.ui.rooms.pair import MeasureRow
 
 WREN, INES, PELL = (DEMO / f"{n}.csv" for n in ("wren-tollander", "ines-corvane", "pell-ardmoor"))
@@ -39,10 +41,10 @@ def test_first_run_says_what_to_do(desk_window, qtbot):
 
 def test_choosing_a_pair_on_the_bench(desk_window, qtbot):
     window = desk_window(demo=False)
-    window.open_library(DEMO)
+    window.open_library(demo_folder())
     idle(qtbot, window)
-    for path, side in ((PELL, "athlete"), (INES, "twin")):
-        window.bench.select(path)
+    for name, side in ((PELL, "athlete"), (INES, "twin")):
+        window.bench.select(window.librarian.find(name.stem))
         qtbot.mouseClick(window.bench._as[side], Qt.MouseButton.LeftButton)
         idle(qtbot, window)
     qtbot.waitUntil(lambda: window.desk.contrast is not None and window.desk.contrast.twin.resolved, timeout=60000)
@@ -108,16 +110,7 @@ def drag_end(qtbot, window, side, stop, by):
 
 @pytest.mark.parametrize("side", ["athlete", "twin"])
 def test_dragging_an_end_corrects_the_event_and_undo_brings_it_back(desk_window, qtbot, tmp_path, side):
-    library = tmp_path / "lib"
-    library.mkdir()
-    for stem in ("wren-tollander", "ines-corvane"):
-        for suffix in (".csv", ".delivery.json"):
-            shutil.copy(DEMO / f"{stem}{suffix}", library)
-    window = desk_window(demo=False)
-    window.take("athlete", library / WREN.name)
-    idle(qtbot, window)
-    window.take("twin", library / INES.name)
-    idle(qtbot, window)
+    window = desk_window()
     window.go_to("Pair")
     analysis = window.desk.analysis(side)
     detected, angle = analysis.events["foot_contact"].time, analysis.measures["landing_trunk_rotation"].value
@@ -128,13 +121,13 @@ def test_dragging_an_end_corrects_the_event_and_undo_brings_it_back(desk_window,
     assert after.events["foot_contact"].source == "set by hand"
     assert after.events["foot_contact"].time > detected + 0.001
     assert after.measures["landing_trunk_rotation"].value > angle
-    sidecar = library / f"{window.desk.stored[side].path.stem}.delivery.json"
-    assert json.loads(sidecar.read_text())["events"]["foot_contact"] == pytest.approx(after.events["foot_contact"].time)
-    assert "views" in json.loads(sidecar.read_text())
+    key = window.desk.stored[side].key
+    kept = fetch(window.librarian.library, key)
+    assert kept.sidecar.events["foot_contact"] == pytest.approx(after.events["foot_contact"].time)
     window.actions["undo"].trigger()
     idle(qtbot, window)
     assert window.desk.analysis(side).events["foot_contact"].time == detected
-    assert json.loads(sidecar.read_text())["events"] == {}
+    assert fetch(window.librarian.library, key).sidecar.events == {}
     window.actions["redo"].trigger()
     idle(qtbot, window)
     assert window.desk.analysis(side).events["foot_contact"].source == "set by hand"
@@ -216,7 +209,7 @@ def test_clip_figure_and_both(desk_window, qtbot):
     stage = window.pair.stages["athlete"]
     for shown, has_clip in (("figure", False), ("clip", True), ("both", True)):
         window.desk.show(shown=shown)
-        assert stage.shows_clip == has_clip
+        qtbot.waitUntil(lambda wanted=has_clip: stage.shows_clip == wanted, timeout=10000)
         qtbot.wait(200)
         # the hall's planks are only in the clip
         assert (amount(stage.grab().toImage(), "#6B4F3B") > 400) == has_clip
@@ -236,10 +229,8 @@ def test_turning_the_figure(desk_window, qtbot):
 
 
 def test_left_hander_is_shown_mirrored_or_true(desk_window, qtbot):
-    window = desk_window(demo=False)
-    window.take("athlete", PELL)
-    idle(qtbot, window)
-    window.take("twin", INES)
+    window = desk_window()
+    window.take("athlete", window.librarian.find(PELL.stem))
     idle(qtbot, window)
     window.desk.show(shown="figure", azimuth=90.0)
     stage = window.pair.stages["athlete"]
@@ -383,7 +374,7 @@ def test_markup_in_a_name_is_shown_as_typed(desk_window, qtbot, tmp_path):
     shutil.copy(WREN, tmp_path / "x.csv")
     (tmp_path / "x.delivery.json").write_text(json.dumps({"athlete": {"name": "<h1>Wren</h1>", "height_m": 1.76}}))
     window = desk_window(demo=False)
-    window.take("athlete", tmp_path / "x.csv")
+    window.bring([tmp_path / "x.csv"], "athlete")
     idle(qtbot, window)
     header = window.pair.layout().itemAt(0).widget()
     assert header._names["athlete"].text() == "<h1>Wren</h1>"
@@ -433,36 +424,19 @@ def test_broken_sidecar_is_told_on_screen(desk_window, qtbot, tmp_path):
     assert window.desk.contrast is contrast
 
 
-def test_clip_without_a_person_is_told_on_screen(desk_window, qtbot, tmp_path):
-    from test_clips import numbered
+def test_library_that_cannot_be_written_is_told_and_the_correction_holds(desk_window, qtbot, monkeypatch):
+    from waxtwin.library.store import LibraryError
 
-    window = desk_window(demo=False)
-    drop(window, numbered(tmp_path / "empty.mp4", count=12))
-    idle(qtbot, window)
-    assert "empty.mp4" in window.notice.text and "no person" in window.notice.text
+    window = desk_window()
 
+    def full(*_):
+        raise LibraryError("The change could not be kept, and nothing was altered (database or disk is full).")
 
-def test_sidecar_that_cannot_be_written_is_told_and_the_correction_holds(desk_window, qtbot, tmp_path, monkeypatch):
-    from waxtwin.formats import FormatError
-
-    library = tmp_path / "lib"
-    library.mkdir()
-    for stem in ("wren-tollander", "ines-corvane"):
-        for suffix in (".csv", ".delivery.json"):
-            shutil.copy(DEMO / f"{stem}{suffix}", library)
-    window = desk_window(demo=False)
-    for side, name in (("athlete", WREN.name), ("twin", INES.name)):
-        window.take(side, library / name)
-        idle(qtbot, window)
-
-    def full(stored):
-        raise FormatError(stored.path, "it cannot be written (No space left on device)")
-
-    monkeypatch.setattr("waxtwin.ui.workshop.save_sidecar", full)
+    monkeypatch.setattr("waxtwin.ui.workshop.keep_events", full)
     time = window.desk.analysis("twin").events["release"].time + 0.005
     window.correct("twin", "release", time)
     idle(qtbot, window)
-    assert "No space left" in window.notice.text
+    assert "disk is full" in window.notice.text
     assert window.desk.analysis("twin").events["release"].time == time
 
 

@@ -16,19 +16,19 @@ _AHEAD = 24
 
 
 class FrameStore:
-    """Frames of one clip, decoded off the calling thread.
+    """Frames of one clip, opened and decoded off the calling thread.
 
     `frame(i)` answers at once with the picture or None; when None, or when frames around are missing, the thread
-    works toward them and calls `ready(i)` from its own thread. Newer wishes replace older ones.
+    works toward them and calls `ready(i)` from its own thread; so it does with -1 once the clip is open, or cannot be
+    opened (`fault`). Newer wishes replace older ones.
     """
 
     def __init__(self, path: Path, ready: Callable[[int], None], cache_bytes: int = CACHE_BYTES) -> None:
-        """Open the clip. Raises ClipError."""
-        self._reader = ClipReader(path)
-        self.times = self._reader.times
-        self.size = self._reader.size
-        self._ready = ready
-        self._room = max(int(cache_bytes / (self.size[0] * self.size[1] * 4)), 4)
+        self._path, self._ready, self._bytes = path, ready, cache_bytes
+        self._reader: ClipReader | None = None
+        self.times = np.zeros(0)
+        self.size = (0, 0)
+        self._room = 4
         self._kept: OrderedDict[int, np.ndarray] = OrderedDict()
         self._lock = threading.Condition()
         self._wish: tuple[int, int] | None = None
@@ -38,9 +38,14 @@ class FrameStore:
         self._thread = threading.Thread(target=self._work, name=f"frames of {path.name}", daemon=True)
         self._thread.start()
 
+    @property
+    def is_open(self) -> bool:
+        """Whether times and size are known and frames can come."""
+        return self.times.size > 0
+
     def nearest(self, time: float) -> int:
-        """Index of the frame shown at `time` seconds."""
-        return self._reader.nearest(time)
+        """Index of the frame shown at `time` seconds; 0 while the clip is not open."""
+        return max(int(np.searchsorted(self.times, time + 1e-6, side="right")) - 1, 0)
 
     def frame(self, index: int, direction: int = 1) -> np.ndarray | None:
         """The picture `(height, width, 4)` if it is at hand; asks for it and its neighbours otherwise."""
@@ -65,9 +70,28 @@ class FrameStore:
             self._closing = True
             self._lock.notify()
         self._thread.join()
-        self._reader.close()
 
     def _work(self) -> None:
+        try:
+            self._open()
+            self._ready(-1)
+            if self._reader is not None:
+                self._serve_wishes()
+        finally:
+            if self._reader is not None:
+                self._reader.close()
+
+    def _open(self) -> None:
+        try:
+            self._reader = ClipReader(self._path)
+        except ClipError as fault:
+            self.fault = str(fault)
+            return
+        self.size = self._reader.size
+        self._room = max(int(self._bytes / (self.size[0] * self.size[1] * 4)), 4)
+        self.times = self._reader.times
+
+    def _serve_wishes(self) -> None:
         while True:
             with self._lock:
                 while self._wish is None and not self._closing:
@@ -100,6 +124,7 @@ class FrameStore:
             if at in self._kept:
                 self._kept.move_to_end(at)
                 return True
+        assert self._reader is not None
         try:
             self._keep(at, self._reader.read(at, (first, self._keep)))
         except ClipError as fault:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -29,6 +30,9 @@ def project(matrix: np.ndarray, points: np.ndarray) -> tuple[np.ndarray, np.ndar
     return mapped[..., :2] / depth[..., None], depth
 
 
+Scale = Literal["none", "planar", "solved"]
+
+
 @dataclass(frozen=True)
 class Camera:
     """What is known of a clip's camera.
@@ -41,7 +45,7 @@ class Camera:
 
     matrix: np.ndarray
     size: tuple[int, int]
-    scale: str = "solved"
+    scale: Scale = "solved"
     distortion: float = 0.0
     error_px: float | None = None
     error_m: float | None = None

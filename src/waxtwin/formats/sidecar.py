@@ -9,7 +9,7 @@ from typing import Any, Literal
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
-from waxtwin.core.camera import Camera
+from waxtwin.core.camera import Camera, Scale
 from waxtwin.core.events import ORDER
 from waxtwin.formats.registry import FormatError, read_text, write_text
 
@@ -38,7 +38,7 @@ class Calibration(_Kept):
     projection: list[list[float]]
     width: int = Field(gt=0)
     height: int = Field(gt=0)
-    scale: Literal["solved", "planar", "none"] = "solved"
+    scale: Scale = "solved"
     distortion: float = 0.0
     error_px: float | None = None
     error_m: float | None = None
@@ -56,7 +56,7 @@ class Calibration(_Kept):
             projection=[[round(float(v), 8) for v in row] for row in camera.matrix],
             width=camera.size[0], height=camera.size[1], scale=camera.scale, distortion=camera.distortion,
             error_px=camera.error_px, error_m=camera.error_m,
-        )  # type: ignore[arg-type]  # fmt: skip
+        )  # fmt: skip
 
     @field_validator("projection")
     @classmethod

@@ -27,9 +27,9 @@ class Entry:
     origin: str
     notes: str
     ready: bool
+    keep_until: str | None
     views: tuple[str, ...]
     tags: tuple[str, ...]
-    keep_until: str | None
 
     @property
     def words(self) -> str:
@@ -49,11 +49,11 @@ def entries(session: Session) -> list[Entry]:
     d, a = DeliveryRow, Athlete
     rows = session.execute(
         select(
-            d.id, a.id, a.name, d.title, a.throws, a.height_m, d.ball_speed_mps, d.pitch, d.recorded, d.origin,
-            d.notes, d.track.is_not(None), a.keep_until,
+            d.id, d.athlete_id, a.name, d.title, a.throws, a.height_m, d.ball_speed_mps, d.pitch, d.recorded, d.origin,
+            d.notes, d.track.is_not(None).label("ready"), a.keep_until,
         ).join(a).order_by(a.name, d.recorded, d.id)
-    )  # fmt: skip
-    return [Entry(*row[:12], tuple(views[row[0]]), tuple(tags[row[0]]), row[12]) for row in rows]
+    ).mappings()  # fmt: skip
+    return [Entry(**row, views=tuple(views[row["id"]]), tags=tuple(tags[row["id"]])) for row in rows]
 
 
 def matching(found: list[Entry], search: str, *, tag: str = "", throws: str = "", ready: bool | None = None,

@@ -15,13 +15,13 @@ from datetime import datetime, timedelta
 from pathlib import Path
 from typing import IO
 
-from sqlalchemy import Engine, create_engine, event, select
+from sqlalchemy import Engine, create_engine, delete, event, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.library.journal import Change, journalled, latest, prune, turn
-from waxtwin.library.records import Content
+from waxtwin.library.records import ChangeRow, Content, DeliveryRow
 
 DATABASE, CLIPS, BACKUPS = "library.sqlite", "clips", "backups"
 HEAD = "0001"
@@ -109,6 +109,17 @@ class Library:
         with Session(self._engine) as session:
             return latest(session, undone=True)
 
+    @property
+    def is_new(self) -> bool:
+        """Whether nothing was ever brought into it."""
+        with Session(self._engine) as session:
+            return session.scalars(select(DeliveryRow.id).limit(1)).first() is None and not self.next_undo()
+
+    def forget_changes(self) -> None:
+        """Empty the journal: what was done so far can no longer be undone."""
+        with Session(self._engine) as session, session.begin():
+            session.execute(delete(ChangeRow))
+
     # contents ------------------------------------------------------------------------------------------------------
     def put(self, session: Session, data: bytes) -> str:
         """Keep bytes under their hash, which is returned."""
@@ -141,6 +152,12 @@ class Library:
             raise LibraryError(f"{backup.name}: this backup cannot be read; the library is as it was") from fault
         finally:
             self._engine = self._open()
+
+    def vacuum(self) -> None:
+        """Give deleted rows' room back, so that nothing of them stays in the file."""
+        with self._engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+            connection.execute(text("VACUUM"))
+            connection.execute(text("PRAGMA wal_checkpoint(TRUNCATE)"))
 
     def drop_backups(self) -> None:
         """Delete every backup: what was erased must not live on in them."""

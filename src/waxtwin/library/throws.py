@@ -59,10 +59,10 @@ def sidecar_of(row: DeliveryRow) -> Sidecar:
 def view_of(row: ViewRow) -> View:
     """A clip of a throw as the sidecar has it."""
     clock = clock_of(row)
-    return View(
-        file=row.clip.name, camera=row.view, start_s=clock.start, slow=clock.slow,
-        calibration=Calibration.model_validate(row.camera) if row.camera else None,
-    )  # type: ignore[arg-type]  # fmt: skip
+    return View.model_validate({
+        "file": row.clip.name, "camera": row.view, "start_s": clock.start, "slow": clock.slow,
+        "calibration": row.camera or None,
+    })  # fmt: skip
 
 
 def clock_of(row: ViewRow) -> ClipClock:

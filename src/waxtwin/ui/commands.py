@@ -11,7 +11,9 @@ from PySide6.QtWidgets import QMainWindow, QMenu
 
 @dataclass(frozen=True)
 class Command:
-    """`menu` is where it stands; `keys` as Qt writes them; `enabled` is asked whenever the menu opens."""
+    """`menu` is where it stands; `keys` as Qt writes them; `enabled` is asked whenever the menu opens,
+    and so is `named`, what the title is followed by.
+    """
 
     id: str
     title: str
@@ -20,6 +22,7 @@ class Command:
     keys: tuple[str, ...] = ()
     enabled: Callable[[], bool] = lambda: True
     checked: Callable[[], bool] | None = None
+    named: Callable[[], str] | None = None
 
 
 def install(window: QMainWindow, commands: Iterable[Command]) -> dict[str, QAction]:
@@ -52,5 +55,8 @@ def install(window: QMainWindow, commands: Iterable[Command]) -> dict[str, QActi
 def _refresh(action: QAction, command: Command) -> None:
     # a disabled action would swallow its shortcut until the menu opens again, so it is only greyed while on show
     action.setEnabled(command.enabled())
+    if command.named is not None:
+        said = command.named()
+        action.setText(f"{command.title}: {said}" if said else command.title)
     if command.checked is not None:
         action.setChecked(command.checked())

@@ -20,20 +20,23 @@ if TYPE_CHECKING:
 
 def commands(w: Workshop) -> list[Command]:
     """The list, in the order of the menus."""
-    desk = w.desk
+    desk, shelf = w.desk, w.librarian
 
     def has_pair() -> bool:
         return desk.contrast is not None
 
     found = [
-        Command("open_folder", "Open library folder…", "File", w.ask_folder, ("Ctrl+L",)),
-        Command("open_file", "Open file…", "File", lambda: w.ask_file(None), ("Ctrl+O",)),
-        Command("open_athlete", "Open file as athlete…", "File", lambda: w.ask_file("athlete")),
-        Command("open_twin", "Open file as twin…", "File", lambda: w.ask_file("twin")),
-        Command("demo", "Open the demo", "File", w.open_demo),
+        Command("open_library", "Open or make a library…", "File", w.ask_library, ("Ctrl+L",)),
+        Command("demo", "Open the demo library", "File", w.open_demo),
+        Command("import_files", "Import files…", "File", lambda: w.ask_file(None), ("Ctrl+O",)),
+        Command("import_folder", "Import a folder…", "File", w.ask_folder, ("Ctrl+Shift+O",), ),
+        Command("open_athlete", "Import as athlete…", "File", lambda: w.ask_file("athlete")),
+        Command("open_twin", "Import as twin…", "File", lambda: w.ask_file("twin")),
         Command("quit", "Quit", "File", w.frame.close, ("Ctrl+Q",)),
-        Command("undo", "Undo", "Edit", w.undo.undo, ("Ctrl+Z",), w.undo.canUndo),
-        Command("redo", "Redo", "Edit", w.undo.redo, ("Ctrl+Shift+Z", "Ctrl+Y"), w.undo.canRedo),
+        Command("undo", "Undo", "Edit", shelf.undo, ("Ctrl+Z",), lambda: bool(shelf.undo_label()),
+                    named=shelf.undo_label),
+        Command("redo", "Redo", "Edit", shelf.redo, ("Ctrl+Shift+Z", "Ctrl+Y"), lambda: bool(shelf.redo_label()),
+                    named=shelf.redo_label),
         Command("detect", "Give this stop back to detection", "Edit", w.give_back, (), w.stop_by_hand),
         Command("units", "Feet, inches and miles an hour", "View", w.switch_units, ("Ctrl+U",),
                     checked=lambda: desk.imperial),

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from waxtwin.core.body import Body, angle_between
 from waxtwin.core.camera import look_at, project
 from waxtwin.core.contrast import LEVEL
-from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.events import EVENTS, LANDING
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
@@ -45,7 +44,6 @@ class Stage(QWidget):
         self._last_time = 0.0
         self._grip: QPointF | None = None
         self._picture: tuple[np.ndarray, QImage] | None = None
-        self.fault: str | None = None
         self._floor: tuple[object, tuple[float, float, float]] | None = None
         self.setMinimumSize(260, 240)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -72,7 +70,7 @@ class Stage(QWidget):
     def _choose_clip(self) -> None:
         stored = self.desk.stored.get(self.side)
         clips = stored.clips if stored else ()
-        wanted = [c for c in clips if _VIEW_NAMES.get(c.camera) == self.desk.display.camera] or list(clips)
+        wanted = [c for c in clips if _VIEW_NAMES.get(c.view) == self.desk.display.camera] or list(clips)
         clip = wanted[0] if wanted and self.desk.display.shown != "figure" else None
         if clip is self._clip:
             return
@@ -81,12 +79,8 @@ class Stage(QWidget):
             return
         from waxtwin.capture.frames import FrameStore  # video decoding loads with the first clip
 
-        try:
-            self._store = FrameStore(clip.path, self._announce)
-            self._clip = clip
-            self.fault = None
-        except WaxTwinError as fault:
-            self.fault = str(fault)
+        self._store = FrameStore(clip.path, self._announce)
+        self._clip = clip
 
     def _announce(self, index: int) -> None:
         self.frame_ready.emit(index)
@@ -94,7 +88,12 @@ class Stage(QWidget):
     @property
     def shows_clip(self) -> bool:
         """Whether a clip is on this stage."""
-        return self._store is not None
+        return self._store is not None and self._store.is_open
+
+    @property
+    def fault(self) -> str | None:
+        """Why the clip cannot be shown, or None."""
+        return None if self._store is None else self._store.fault
 
     def _motion(self) -> Motion | None:
         analysis = self.desk.analysis(self.side)
@@ -126,13 +125,13 @@ class Stage(QWidget):
             return
         time = self.desk.time_of(self.side)
         points = self._points(motion, time)
-        if self._store is not None and self._paint_clip(painter, time):
+        if self.shows_clip and self._paint_clip(painter, time):
             matrix = self._clip_matrix()
         else:
             matrix = self.figure_matrix(motion)
             self._paint_floor(painter, matrix, motion)
         if matrix is not None and points is not None:
-            if self.desk.display.shown != "clip" or self._store is None:
+            if self.desk.display.shown != "clip" or not self.shows_clip:
                 painter.setOpacity(0.78 if self._store is not None else 1.0)
                 paint_figure(painter, matrix, points, motion.height, _WAX[self.side])
                 painter.setOpacity(1.0)
@@ -166,10 +165,10 @@ class Stage(QWidget):
 
     def _paint_clip(self, painter: QPainter, time: float) -> bool:
         """The frame of this instant; False while nothing of the clip is at hand."""
-        assert self._store is not None
+        assert self._store is not None and self._clip is not None
         direction = -1 if time < self._last_time else 1
         self._last_time = time
-        picture = self._store.frame(self._store.nearest(time), direction)
+        picture = self._store.frame(self._store.nearest(self._clip.clock.to_clip(time)), direction)
         if picture is not None:
             h, w = picture.shape[:2]
             image = QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32)
@@ -195,8 +194,8 @@ class Stage(QWidget):
         scale = max(self.height() / h, self.width() / w)
         middle = w / 2.0
         motion = self._motion()
-        if self._clip.projection is not None and motion is not None:
-            centre, _ = project(self._clip.projection, np.array([0.44 * motion.height, 0.0, 0.9]))
+        if self._clip.camera is not None and motion is not None:
+            centre, _ = project(self._clip.camera.matrix, np.array([0.44 * motion.height, 0.0, 0.9]))
             middle = float(centre[0])
             if self._flips():
                 middle = w - middle
@@ -206,12 +205,13 @@ class Stage(QWidget):
     def _clip_matrix(self) -> np.ndarray | None:
         """Projection of shown points into this widget through the clip's solved camera."""
         assert self._clip is not None and self._store is not None
-        if self._clip.projection is None:
+        if self._clip.camera is None:
             return None
         scale, dx, dy = self._clip_place()
         w = self._store.size[0]
-        solved = self._clip.projection * (w / self._clip.size[0] if self._clip.size else 1.0)
-        solved[2] = self._clip.projection[2]
+        camera = self._clip.camera
+        solved = camera.matrix * (w / camera.size[0])
+        solved[2] = camera.matrix[2]
         place = np.array([[scale, 0, dx], [0, scale, dy], [0, 0, 1.0]])
         if self._flips():
             # canonical points go back to the true side, and the picture is turned over
@@ -348,12 +348,12 @@ class Stage(QWidget):
             notes.append("outside this track")
         if self._flips():
             notes.append("left-hander, shown mirrored")
-        if self.desk.display.shown != "figure" and self._store is None:
+        if self.desk.display.shown != "figure" and not self.shows_clip:
             notes.append(self.fault or "no clip; wax figure shown")
         motion = self._motion()
-        if motion is not None and motion.flat is not None and self._store is None:
+        if motion is not None and motion.flat is not None and not self.shows_clip:
             notes.append("one camera: the figure is flat")
-        if self._store is not None and self._clip is not None and self._clip.projection is None:
+        if self.shows_clip and self._clip is not None and self._clip.camera is None:
             notes.append("camera not solved: no gauges on this clip")
         if notes:
             self._paint_tag(painter, QPointF(12, self.height() - 20), "  ·  ".join(notes), QColor("#E9E4DA"))

@@ -2,25 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
-from PySide6.QtGui import QUndoCommand, QUndoStack
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.events import EVENTS
-from waxtwin.library.delivery import StoredDelivery, is_delivery_file, save_sidecar, with_events
-from waxtwin.library.folder import Folder, open_folder
+from waxtwin.library.delivery import StoredDelivery, is_delivery_file, with_events
 from waxtwin.ui import theme
 from waxtwin.ui.commands import install
 from waxtwin.ui.frame import Frame
 from waxtwin.ui.jobs import Jobs
+from waxtwin.ui.librarian import Librarian, demo_folder
 from waxtwin.ui.menu import commands
 from waxtwin.ui.model.desk import SIDES, Desk
-from waxtwin.ui.model.pairing import compute, moved, read_delivery
+from waxtwin.ui.model.pairing import compute, keep_events, moved, read_again, read_delivery
 from waxtwin.ui.rooms.bench import BenchRoom
 from waxtwin.ui.rooms.contrast import ContrastRoom
 from waxtwin.ui.rooms.gap import GapRoom
@@ -28,28 +27,11 @@ from waxtwin.ui.rooms.pair import PairRoom
 from waxtwin.ui.settings import Settings, save_settings
 from waxtwin.ui.widgets import Room
 
-ASSETS = Path(__file__).parent.parent / "assets"
-DEMO = ASSETS / "demo"
-DEMO_PAIR = ("wren-tollander.csv", "ines-corvane.csv")
-_FILES = "Deliveries (*.csv *.trc *.json *.mp4 *.mov *.mkv *.avi *.webm);;All files (*)"
+if TYPE_CHECKING:
+    from waxtwin.library.bringing import Brought
 
-
-class MoveStop(QUndoCommand):
-    """A stop set by hand on one side, or given back to detection."""
-
-    def __init__(self, workshop: Workshop, side: str, stop: str, time: float | None) -> None:
-        stored = workshop.desk.stored[side]
-        verb = "Move" if time is not None else "Give back"
-        super().__init__(f"{verb} “{EVENTS[stop].short}”, {stored.title}")
-        self._workshop, self._side, self._path = workshop, side, stored.path
-        self._before = dict(stored.delivery.events_by_hand)
-        self._after = moved(self._before, stop, time)
-
-    def redo(self) -> None:
-        self._workshop.apply_events(self._side, self._path, self._after)
-
-    def undo(self) -> None:
-        self._workshop.apply_events(self._side, self._path, self._before)
+DEMO_PAIR = ("wren-tollander", "ines-corvane")
+_FILES = "Deliveries (*.csv *.trc *.c3d *.json *.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts);;All files (*)"
 
 
 class Workshop(QObject):
@@ -61,9 +43,8 @@ class Workshop(QObject):
         self.desk = Desk()
         self.desk.imperial = settings.imperial
         self.jobs = Jobs(self)
-        self.undo = QUndoStack(self)
-        self.folder: Folder | None = None
-        self.bench, self.pair = BenchRoom(self.desk), PairRoom(self.desk)
+        self.librarian = Librarian(self.jobs)
+        self.bench, self.pair = BenchRoom(self.desk, self.librarian), PairRoom(self.desk)
         self.rooms: list[Room] = [self.bench, self.pair, ContrastRoom(self.desk), GapRoom(self.desk)]
         frame.furnish(self.rooms)
         frame.menuBar().clear()
@@ -73,11 +54,16 @@ class Workshop(QObject):
 
     def _connect(self) -> None:
         self.bench.chosen.connect(self.take)
+        self.bench.library_wanted.connect(self.ask_library)
         self.bench.folder_wanted.connect(self.ask_folder)
         self.bench.file_wanted.connect(lambda: self.ask_file(None))
         self.bench.demo_wanted.connect(self.open_demo)
+        self.bench.athlete_wanted.connect(self.edit_athlete)
         self.bench.done.connect(lambda: self.go_to("Pair"))
         self.pair.seam.corrected.connect(self.correct)
+        self.librarian.opened.connect(self._library_opened)
+        self.librarian.altered.connect(self._reload)
+        self.librarian.told.connect(self.notice.say)
         self.jobs.progressed.connect(self._show_progress)
         self.jobs.ended.connect(lambda _: self._hide_progress())
         self.frame.asked.connect(self.go_to)
@@ -90,6 +76,7 @@ class Workshop(QObject):
         """Let go of clips and threads."""
         self.pair.close_clips()
         self.jobs.close()
+        self.librarian.close()
 
     def go_to(self, name: str) -> None:
         """Show a room by its name."""
@@ -101,39 +88,42 @@ class Workshop(QObject):
 
     # opening -------------------------------------------------------------------------------------------------------
     def open_demo(self) -> None:
-        """The shipped library, with its first pair on the desk."""
-        self.open_library(DEMO)
-        for side, name in zip(SIDES, DEMO_PAIR, strict=True):
-            self.take(side, DEMO / name)
-        self.go_to("Pair")
+        """The demo library, with its first pair on the desk."""
 
-    def open_library(self, path: Path) -> None:
-        """Show a folder's throws on the Bench."""
+        def lay_out() -> None:
+            for side, title in zip(SIDES, DEMO_PAIR, strict=True):
+                key = self.librarian.find(title)
+                if key is not None:
+                    self.take(side, key)
+            self.go_to("Pair")
 
-        def work() -> Iterator[object]:
-            yield open_folder(path)
+        self.librarian.open(demo_folder(), lay_out)
 
-        self.jobs.start("folder", work, self._take_folder, self.notice.say)
+    def open_library(self, folder: Path) -> None:
+        """Open a library, or make one."""
+        self.librarian.open(folder)
 
-    def _take_folder(self, folder: object) -> None:
-        assert isinstance(folder, Folder)
-        self.folder = folder
-        self.bench.fill(folder, "Saltmarrow Lanterns, winter programme (demo)" if folder.path == DEMO else "")
-        if folder.path != DEMO:
-            self.settings.folder = str(folder.path)
+    def _library_opened(self) -> None:
+        self.desk.clear()
+        library = self.librarian.library
+        assert library is not None
+        if library.folder != demo_folder():
+            self.settings.folder = str(library.folder)
             save_settings(self.settings)
 
-    def take(self, side: str, path: Path) -> None:
+    def take(self, side: str, key: int) -> None:
         """Read a throw and lay it on a side of the desk; a fault leaves the desk as it is."""
-        self.jobs.start(
-            f"read {side}", lambda: read_delivery(path), lambda stored: self._taken(side, stored), self.notice.say
-        )
+        library = self.librarian.library
+        if library is not None:
+            self.jobs.start(
+                f"read {side}", lambda: read_delivery(library, key), lambda stored: self._taken(side, stored),
+                self.notice.say,
+            )  # fmt: skip
 
     def _taken(self, side: str, stored: object) -> None:
         assert isinstance(stored, StoredDelivery)
         pair = dict(self.desk.stored)
         pair[side] = stored
-        self.undo.clear()
         if len(pair) == 2:
             self.desk.set_pair(pair["athlete"], pair["twin"])
             self._recompute()
@@ -141,33 +131,81 @@ class Workshop(QObject):
             self.desk.stored = pair
             self.desk.tell("pair")
 
-    def ask_folder(self) -> None:
-        """Choose a library folder."""
-        chosen = QFileDialog.getExistingDirectory(self.frame, "Open library folder", self.settings.folder)
+    def ask_library(self) -> None:
+        """Choose a library folder, or an empty one to make a library in."""
+        chosen = QFileDialog.getExistingDirectory(self.frame, "Open a library, or choose a folder for a new one",
+                                                  self.settings.folder)  # fmt: skip
         if chosen:
             self.open_library(Path(chosen))
             self.go_to("Bench")
 
-    def ask_file(self, side: str | None) -> None:
-        """Choose a track, sidecar or clip."""
-        chosen, _ = QFileDialog.getOpenFileName(self.frame, "Open a delivery", self.settings.folder, _FILES)
+    def ask_folder(self) -> None:
+        """Choose a folder to import."""
+        chosen = QFileDialog.getExistingDirectory(self.frame, "Import every throw in a folder")
         if chosen:
-            self.take(side or self._free_side(), Path(chosen))
+            self.bring([Path(chosen)])
 
-    def _free_side(self) -> str:
-        return "twin" if "athlete" in self.desk.stored and "twin" not in self.desk.stored else "athlete"
+    def ask_file(self, side: str | None) -> None:
+        """Choose tracks, sidecars or clips to import; one can go straight to a side of the desk."""
+        chosen, _ = QFileDialog.getOpenFileNames(self.frame, "Import throws", "", _FILES)
+        if chosen:
+            self.bring([Path(name) for name in chosen], side)
+
+    def bring(self, paths: list[Path], side: str | None = None) -> None:
+        """Import; a single throw that is ready goes to `side`, a clip without a track to the Prepare room."""
+
+        def then(found: list[Brought]) -> None:
+            keys = [one.key for one in found if one.key is not None]
+            if not keys:
+                return
+            self.bench.select(keys[0])
+            ready = {entry.id: entry.ready for entry in self.librarian.entries}
+            if side is not None and ready.get(keys[0]):
+                self.take(side, keys[0])
+            else:
+                self.go_to("Bench")
+
+        self.librarian.bring(paths, then=then)
 
     def receive(self, path: Path, x: float) -> None:
-        """A dropped folder opens as library; a file goes to the half it was dropped on, or to the side that is free."""
+        """What is dropped is imported; a throw goes to the half it was dropped on, or to the side that is free."""
         if path.is_dir():
-            self.open_library(path)
-            self.go_to("Bench")
+            self.bring([path])
         elif not is_delivery_file(path):
             self.notice.say(f"{path.name}: this is not a file that Wax Twin reads; what is open stays as it is.")
-        else:
+        elif self.frame.room is self.pair:
             twin = self.pair.stages["twin"]
             half = "twin" if x > twin.mapTo(self.frame, twin.rect().topLeft()).x() else "athlete"
-            self.take(half if len(self.desk.stored) == 2 else self._free_side(), path)
+            free = next((side for side in SIDES if side not in self.desk.stored), half)
+            self.bring([path], free)
+        else:
+            self.bring([path])
+
+    def edit_athlete(self, athlete_id: int) -> None:
+        """Who an athlete is, consent, handing out and erasing."""
+        from waxtwin.ui.dialogs.custody import open_athlete
+
+        open_athlete(self.frame, self.librarian, self.jobs, athlete_id)
+
+    def _reload(self, key: int) -> None:
+        """Read again what is on the desk after a change of the library."""
+        library = self.librarian.library
+        on_desk = {
+            side: stored.key for side, stored in self.desk.stored.items()
+            if stored.key is not None and key in (-1, stored.key)
+        }  # fmt: skip
+        if library is not None and on_desk:
+            self.jobs.start("reload", lambda: read_again(library, on_desk), self._reloaded, self.notice.say)
+
+    def _reloaded(self, found: object) -> None:
+        assert isinstance(found, dict)
+        for side, stored in found.items():
+            if stored is None:
+                self.desk.take_off(side)
+            else:
+                self.desk.stored[side] = stored
+        if len(self.desk.stored) == 2:
+            self._recompute()
 
     # results -------------------------------------------------------------------------------------------------------
     def _recompute(self) -> None:
@@ -193,9 +231,24 @@ class Workshop(QObject):
             self.settings.imperial = self.desk.imperial
             save_settings(self.settings)
 
-    def correct(self, side: str, stop: str, time: float) -> None:
-        """Set a stop by hand; one entry in the undo list."""
-        self.undo.push(MoveStop(self, side, stop, time))
+    def correct(self, side: str, stop: str, time: float | None) -> None:
+        """Set a stop by hand, or give it back to detection: kept at once, recomputed, one undo."""
+        stored = self.desk.stored[side]
+        library = self.librarian.library
+        if stored.key is None or library is None:
+            return
+        key = stored.key
+        events = moved(stored.delivery.events_by_hand, stop, time)
+        verb = "Move" if time is not None else "Give back"
+        label = f"{verb} “{EVENTS[stop].short}”, {stored.title}"
+        try:
+            keep_events(library, key, events, label)
+        except WaxTwinError as fault:
+            self.notice.say(f"{fault} The correction holds until the program is closed.")
+        for other, lying in self.desk.stored.items():
+            if lying.key == key:
+                self.desk.stored[other] = with_events(lying, events)
+        self._recompute()
 
     def stop_by_hand(self) -> bool:
         stop = self.desk.stop
@@ -204,22 +257,9 @@ class Workshop(QObject):
     def give_back(self) -> None:
         """Let detection find the held stop again, on the sides where it was set by hand."""
         stop = self.desk.stop
-        for side, stored in self.desk.stored.items():
+        for side, stored in list(self.desk.stored.items()):
             if stop is not None and stop in stored.delivery.events_by_hand:
-                self.undo.push(MoveStop(self, side, stop, None))
-
-    def apply_events(self, side: str, path: Path, events: dict[str, float]) -> None:
-        """Put stops set by hand in force, keep them in the sidecar, recompute."""
-        stored = self.desk.stored.get(side)
-        if stored is None or stored.path != path:
-            return
-        self.desk.stored[side] = with_events(stored, events)
-        if ASSETS not in path.parents:  # the shipped demo is never altered
-            try:
-                save_sidecar(self.desk.stored[side])
-            except WaxTwinError as fault:
-                self.notice.say(f"{fault}; the correction holds until the program is closed.")
-        self._recompute()
+                self.correct(side, stop, None)
 
     # progress ------------------------------------------------------------------------------------------------------
     def _show_progress(self, name: str, share: float) -> None:

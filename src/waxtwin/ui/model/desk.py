@@ -79,6 +79,20 @@ class Desk:
         self.playing, self._loop = 0, None
         self.tell("pair")
 
+    def take_off(self, side: str) -> None:
+        """Take a side's delivery off the desk; what was worked out for the pair goes with it."""
+        self.stored = {other: stored for other, stored in self.stored.items() if other != side}
+        self.contrast = None
+        self._alignment = None
+        self.selected = self.hovered = self.stop = None
+        self.playing, self._loop = 0, None
+        self.tell("pair")
+
+    def clear(self) -> None:
+        """An empty desk."""
+        for side in list(self.stored):
+            self.take_off(side)
+
     def set_contrast(self, contrast: Contrast) -> None:
         """Take results for the pair on the desk; the clock goes to landing the first time."""
         first = self.contrast is None

@@ -1,50 +1,62 @@
-"""The Bench: the deliveries of the opened library folder, and the pair chosen from them."""
+"""The Bench: the library's throws, found, tagged, brought in, and taken to the desk."""
 
 from __future__ import annotations
 
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QHeaderView, QPushButton, QTableView, QVBoxLayout
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QHeaderView,
+    QInputDialog,
+    QLineEdit,
+    QPushButton,
+    QTableView,
+    QVBoxLayout,
+)
 
-from waxtwin.library.folder import Folder, Shelf
+from waxtwin.ui.librarian import Librarian
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.wording import height, speed
 from waxtwin.ui.theme import colour, font, side_colour
 from waxtwin.ui.widgets import Cautions, Room, label
 
-_COLUMNS = ("Pitcher", "Throws", "Height", "Ball speed", "Pitch", "Recorded", "Clips", "On the desk")
+if TYPE_CHECKING:
+    from waxtwin.library.catalogue import Entry
+
+_COLUMNS = ("Pitcher", "Throws", "Height", "Ball speed", "Pitch", "Recorded", "Clips", "Tags", "State")
+_WIDE = (0, 6, 8)
 Index = QModelIndex | QPersistentModelIndex
 
-
 _FIRST_STEPS = (
-    "Bring two deliveries to the bench: the athlete's and the one to hold beside it, the twin.\n\n"
-    "Open a folder of tracks with their sidecars, or drop files on this window.\n"
+    "Bring two deliveries to the Bench: the athlete's and the one to hold beside it, the twin.\n\n"
+    "Import clips from a phone, tracks from a lab, or a whole folder; or drop them on this window.\n"
     "To look around first, open the demo: four made-up pitchers of the Saltmarrow Lanterns."
 )
 
 
-class ShelfModel(QAbstractTableModel):
-    """The folder's throws as a table."""
+class EntryModel(QAbstractTableModel):
+    """The library's throws as a table."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        self.shelves: tuple[Shelf, ...] = ()
+        self.entries: list[Entry] = []
         desk.listen(self._told)
 
-    def fill(self, shelves: tuple[Shelf, ...]) -> None:
+    def fill(self, entries: list[Entry]) -> None:
         """Show these throws."""
         self.beginResetModel()
-        self.shelves = shelves
+        self.entries = entries
         self.endResetModel()
 
     def _told(self, topic: str) -> None:
-        if topic in ("pair", "units") and self.shelves:
-            self.dataChanged.emit(self.index(0, 0), self.index(len(self.shelves) - 1, len(_COLUMNS) - 1))
+        if topic in ("pair", "units") and self.entries:
+            self.dataChanged.emit(self.index(0, 0), self.index(len(self.entries) - 1, len(_COLUMNS) - 1))
 
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
-        return 0 if parent.isValid() else len(self.shelves)
+        return 0 if parent.isValid() else len(self.entries)
 
     def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         return len(_COLUMNS)
@@ -56,144 +68,254 @@ class ShelfModel(QAbstractTableModel):
             return Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
         return None
 
-    def role_of(self, shelf: Shelf) -> str:
-        """ "athlete", "twin" or nothing."""
-        sides = [side for side, stored in self.desk.stored.items() if stored.path == shelf.path]
-        return " and ".join(sides)
+    def side_of(self, entry: Entry) -> str:
+        """ "athlete", "twin", both or nothing."""
+        return " and ".join(side for side, stored in self.desk.stored.items() if stored.key == entry.id)
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        shelf = self.shelves[index.row()]
-        on_desk = self.role_of(shelf)
+        entry = self.entries[index.row()]
+        on_desk = self.side_of(entry)
         if role == Qt.ItemDataRole.ForegroundRole:
-            if index.column() in (0, 7) and on_desk in ("athlete", "twin"):
+            if index.column() in (0, 8) and on_desk in ("athlete", "twin"):
                 return side_colour(on_desk)
             return colour("ink" if index.column() == 0 else "soft")
         if role == Qt.ItemDataRole.FontRole and index.column() == 0:
             return font(0.5, font().Weight.DemiBold)
         if role == Qt.ItemDataRole.ToolTipRole:
-            return str(shelf.sidecar.notes or shelf.path.name)
+            return "\n".join(word for word in (entry.title, entry.origin, entry.notes) if word)
         if role != Qt.ItemDataRole.DisplayRole:
             return None
-        s, who = shelf.sidecar, shelf.sidecar.athlete
         return (
-            who.name or shelf.path.stem,
-            "right" if who.throws == "R" else "left",
-            height(who.height_m, self.desk.imperial),
-            speed(s.ball_speed_mps, self.desk.imperial),
-            s.pitch or "–",
-            s.recorded or "–",
-            ", ".join(v.camera for v in s.views) or "none",
-            on_desk,
+            entry.name,
+            "right" if entry.throws == "R" else "left",
+            height(entry.height_m, self.desk.imperial),
+            speed(entry.ball_speed_mps, self.desk.imperial),
+            entry.pitch or "–",
+            entry.recorded or "–",
+            ", ".join(entry.views) or "none",
+            ", ".join(entry.tags) or "–",
+            on_desk or ("ready" if entry.ready else "to be prepared"),
         )[index.column()]
 
 
 class BenchRoom(Room):
-    """Choose the athlete and the twin. `chosen(side, path)`, `folder_wanted`, `file_wanted`, `demo_wanted`, `done`."""
+    """Choose the athlete and the twin. Signals say what the user wants; the workshop does it."""
 
     title = "Bench"
-    chosen = Signal(str, Path)
+    chosen = Signal(str, int)
+    prepare_wanted = Signal(int)
+    athlete_wanted = Signal(int)
+    library_wanted = Signal()
     folder_wanted = Signal()
     file_wanted = Signal()
     demo_wanted = Signal()
     done = Signal()
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, librarian: Librarian) -> None:
         super().__init__()
-        self.desk = desk
+        self.desk, self.librarian = desk, librarian
         column = QVBoxLayout(self)
         column.setContentsMargins(26, 18, 26, 18)
-        column.setSpacing(12)
-        top = QHBoxLayout()
-        titles = QVBoxLayout()
-        titles.setSpacing(2)
-        self._title = label("Bench", role="title", grow=8)
-        self._place = label("", role="soft")
-        titles.addWidget(self._title)
-        titles.addWidget(self._place)
-        top.addLayout(titles, 1)
-        for text, signal in (("Open a folder…", self.folder_wanted), ("Open a file…", self.file_wanted),
-                             ("Open the demo", self.demo_wanted)):  # fmt: skip
-            button = QPushButton(text)
-            button.clicked.connect(signal)
-            top.addWidget(button)
-        column.addLayout(top)
-        self._hint = label("", role="soft", grow=0.5)
-        self._hint.setWordWrap(True)
-        column.addWidget(self._hint)
-        self.model = ShelfModel(desk)
-        self.table = QTableView()
-        self.table.setModel(self.model)
-        self.table.setSelectionBehavior(QTableView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QTableView.SelectionMode.SingleSelection)
-        self.table.setShowGrid(False)
-        self.table.setAlternatingRowColors(False)
-        self.table.verticalHeader().hide()
-        self.table.verticalHeader().setDefaultSectionSize(46)
-        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        self.table.setAccessibleName("deliveries")
-        self.table.selectionModel().selectionChanged.connect(lambda *_: self._sync())
+        column.setSpacing(10)
+        column.addLayout(self._make_top())
+        column.addLayout(self._make_filters())
+        self.model = EntryModel(desk)
+        self.table = self._make_table()
         column.addWidget(self.table, 1)
         self._empty = label(_FIRST_STEPS, grow=2)
         self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._empty.setWordWrap(True)
         column.addWidget(self._empty, 1)
+        column.addLayout(self._make_row_actions())
+        column.addLayout(self._make_pair_row())
+        column.addWidget(Cautions())
+        desk.listen(lambda topic: self._sync() if topic in ("pair", "units") else None)
+        librarian.listed.connect(self.fill)
+        self.fill()
+
+    def _make_top(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        titles = QVBoxLayout()
+        titles.setSpacing(2)
+        titles.addWidget(label("Bench", role="title", grow=8))
+        self._place = label("", role="soft")
+        titles.addWidget(self._place)
+        row.addLayout(titles, 1)
+        for text, signal in (("Import files…", self.file_wanted), ("Import a folder…", self.folder_wanted),
+                             ("Other library…", self.library_wanted), ("Open the demo", self.demo_wanted)):  # fmt: skip
+            button = QPushButton(text)
+            button.clicked.connect(signal)
+            row.addWidget(button)
+        return row
+
+    def _make_filters(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Find by name, pitch, date, tag, view, note")
+        self.search.setClearButtonEnabled(True)
+        self.search.setAccessibleName("search")
+        self.search.textChanged.connect(lambda _: self.fill())
+        row.addWidget(self.search, 1)
+        self.tag = QComboBox()
+        self.tag.setAccessibleName("tag")
+        self.state = QComboBox()
+        self.state.setAccessibleName("state")
+        self.state.addItems(["any state", "ready", "to be prepared"])
+        for box in (self.tag, self.state):
+            box.activated.connect(lambda _: self.fill())
+            row.addWidget(box)
+        self._count = label("", role="soft")
+        row.addWidget(self._count)
+        return row
+
+    def _make_table(self) -> QTableView:
+        table = QTableView()
+        table.setModel(self.model)
+        table.setSelectionBehavior(QTableView.SelectionBehavior.SelectRows)
+        table.setSelectionMode(QTableView.SelectionMode.ExtendedSelection)
+        table.setShowGrid(False)
+        table.verticalHeader().hide()
+        table.verticalHeader().setDefaultSectionSize(42)
+        header = table.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setResizeContentsPrecision(60)  # a long library must not be measured row by row
+        for section in _WIDE:
+            header.setSectionResizeMode(section, QHeaderView.ResizeMode.Stretch)
+        table.setAccessibleName("deliveries")
+        table.selectionModel().selectionChanged.connect(lambda *_: self._sync())
+        table.doubleClicked.connect(lambda _: self._open_selected())
+        return table
+
+    def _make_row_actions(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(8)
-        self._as = {}
+        self._as: dict[str, QPushButton] = {}
         for side in ("athlete", "twin"):
             button = QPushButton(f"Take as {side}")
             button.clicked.connect(lambda _=False, side=side: self._choose(side))
             self._as[side] = button
             row.addWidget(button)
-        row.addSpacing(20)
+        row.addSpacing(16)
+        self._more: dict[str, QPushButton] = {}
+        for key, text, do in (
+            ("prepare", "Prepare", self._prepare), ("athlete", "Athlete…", self._athlete), ("tag", "Tag…", self._tag),
+            ("remove", "Remove", self._remove),
+        ):  # fmt: skip
+            button = QPushButton(text)
+            button.clicked.connect(do)
+            self._more[key] = button
+            row.addWidget(button)
+        row.addStretch(1)
+        return row
+
+    def _make_pair_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
         self._pair = label("", grow=1)
         row.addWidget(self._pair, 1)
         self._open = QPushButton("See the pair")
         self._open.setProperty("role", "main")
         self._open.clicked.connect(self.done)
         row.addWidget(self._open)
-        column.addLayout(row)
-        self._faults = label("", role="soft", grow=-0.5)
-        self._faults.setWordWrap(True)
-        column.addWidget(self._faults)
-        column.addWidget(Cautions())
-        desk.listen(lambda topic: self._sync() if topic in ("pair", "units") else None)
-        self.fill(None)
+        return row
 
-    def fill(self, folder: Folder | None, name: str = "") -> None:
-        """Show a folder's throws under its name (or another one), or the empty room."""
-        self.model.fill(folder.shelves if folder else ())
-        self._place.setText(name or (folder.path.name if folder else "No library folder is open"))
-        self.table.setVisible(folder is not None)
-        self._empty.setVisible(folder is None)
-        hint = ""
-        if folder is None:
-            pass
-        elif not folder.shelves:
-            hint = "There is no delivery in this folder. A delivery is a track (.csv, .trc, .json) with its sidecar."
-        else:
-            hint = "Choose who is looked at and whom to hold beside: select a row, then take it as athlete or twin."
-        self._hint.setText(hint)
-        self._faults.setText("Not read: " + "  ".join(folder.faults) if folder and folder.faults else "")
+    # showing -------------------------------------------------------------------------------------------------------
+    def fill(self) -> None:
+        """Show the library's throws, as far as the search lets them through."""
+        from waxtwin.library.catalogue import matching
+
+        everything = self.librarian.entries
+        self._fill_tags(everything)
+        chosen = self.tag.currentText() if self.tag.currentIndex() > 0 else ""
+        ready = (None, True, False)[max(self.state.currentIndex(), 0)]
+        kept = self.selected_ids()
+        found = matching(everything, self.search.text(), tag=chosen, ready=ready)
+        self.model.fill(found)
+        for key in kept:
+            self.select(key, keep=True)
+        self._place.setText(self.librarian.name)
+        self._count.setText(f"{len(found)} of {len(everything)}" if len(found) != len(everything) else "")
+        self.table.setVisible(bool(everything))
+        self._empty.setVisible(not everything)
+        for widget in (self.search, self.tag, self.state):
+            widget.setVisible(bool(everything))
         self._sync()
 
-    def select(self, path: Path) -> None:
+    def _fill_tags(self, entries: list[Entry]) -> None:
+        names = ["any tag", *sorted({tag for entry in entries for tag in entry.tags})]
+        if names != [self.tag.itemText(i) for i in range(self.tag.count())]:
+            chosen = self.tag.currentText()
+            self.tag.clear()
+            self.tag.addItems(names)
+            self.tag.setCurrentIndex(max(self.tag.findText(chosen), 0))
+
+    def select(self, key: int, *, keep: bool = False) -> None:
         """Select a throw's row."""
-        for i, shelf in enumerate(self.model.shelves):
-            if shelf.path == path:
-                self.table.selectRow(i)
+        for i, entry in enumerate(self.model.entries):
+            if entry.id == key:
+                if not keep:
+                    self.table.clearSelection()
+                flags = self.table.selectionModel().SelectionFlag
+                self.table.selectionModel().select(self.model.index(i, 0), flags.Select | flags.Rows)
+                self.table.scrollTo(self.model.index(i, 0))
 
-    def _selected(self) -> Shelf | None:
-        rows = self.table.selectionModel().selectedRows()
-        return self.model.shelves[rows[0].row()] if rows else None
+    def selected_ids(self) -> list[int]:
+        """Keys of the selected throws."""
+        return [self.model.entries[index.row()].id for index in self.table.selectionModel().selectedRows()]
 
+    def _one(self) -> int | None:
+        chosen = self.selected_ids()
+        return chosen[0] if len(chosen) == 1 else None
+
+    def _entry(self, key: int) -> Entry:
+        return next(entry for entry in self.model.entries if entry.id == key)
+
+    # doing ---------------------------------------------------------------------------------------------------------
     def _choose(self, side: str) -> None:
-        shelf = self._selected()
-        if shelf is not None:
-            self.chosen.emit(side, shelf.path)
+        key = self._one()
+        if key is not None:
+            self.chosen.emit(side, key)
+
+    def _open_selected(self) -> None:
+        key = self._one()
+        if key is not None and not self._entry(key).ready:
+            self.prepare_wanted.emit(key)
+
+    def _prepare(self) -> None:
+        key = self._one()
+        if key is not None:
+            self.prepare_wanted.emit(key)
+
+    def _athlete(self) -> None:
+        key = self._one()
+        if key is not None:
+            self.athlete_wanted.emit(self._entry(key).athlete_id)
+
+    def _tag(self) -> None:
+        from waxtwin.library.throws import set_tags
+
+        keys = self.selected_ids()
+        known = sorted({tag for entry in self.librarian.entries for tag in entry.tags})
+        name, good = QInputDialog.getItem(
+            self, "Tag", "A word to find these throws by; a tag that all of them carry is taken off.", known, -1
+        )
+        if good and name.strip():
+            on = not all(name.strip() in self._entry(key).tags for key in keys)
+            self.librarian.change(lambda library: set_tags(library, keys, name, on=on), 0)
+
+    def _remove(self) -> None:
+        from waxtwin.library.throws import remove
+
+        keys = self.selected_ids()
+        self.librarian.change(lambda library: remove(library, keys))
 
     def _sync(self) -> None:
+        chosen = self.selected_ids()
+        ready = len(chosen) == 1 and self._entry(chosen[0]).ready
         for button in self._as.values():
-            button.setEnabled(self._selected() is not None)
+            button.setEnabled(ready)
+            button.setToolTip("" if ready or len(chosen) != 1 else "This throw has no track yet: prepare it first.")
+        for name, button in self._more.items():
+            button.setEnabled(bool(chosen) if name in ("tag", "remove") else len(chosen) == 1)
         names = [self.desk.stored[s].title if s in self.desk.stored else f"no {s} yet" for s in ("athlete", "twin")]
         self._pair.setText(f"{names[0]}   beside   {names[1]}")
         self._open.setEnabled(len(self.desk.stored) == 2)

@@ -1,0 +1,1 @@
+"""Dialogs: one question each."""
