@@ -22,7 +22,7 @@ PARTNERS: dict[str, tuple[tuple[str, str], ...]] = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Marks:
     """`times` (frames,) seconds on the clip's clock; `points` (frames, landmarks, 2) pixels of the upright picture,
     x right, y down, NaN where missing; `confidence` (frames, landmarks) 0 to 1; `source` (frames, landmarks), an

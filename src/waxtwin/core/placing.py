@@ -9,7 +9,7 @@ import numpy as np
 
 from waxtwin.core.camera import Camera, Sight, affine, onto_plane, yaw_of
 from waxtwin.core.errors import TrackError
-from waxtwin.core.landmarks import INDEX, LANDMARKS
+from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import Marks
 from waxtwin.core.track import EAR_HEIGHT, Track
 
@@ -41,9 +41,16 @@ class ClipClock:
 
 def rightward(view: str, throws: str) -> float:
     """+1 when the seen horizontal field axis runs to the right in this view's picture, else -1."""
-    if UNSEEN[view] == 1:
+    if check_view(view) == 1:
         return 1.0 if (view == "open side") == (throws == "R") else -1.0
     return 1.0 if view == "front" else -1.0
+
+
+def check_view(view: str) -> int:
+    """The field axis that a view does not see. Raises TrackError for a view of which nothing is known."""
+    if view not in UNSEEN:
+        raise TrackError("one clip gives a track only from the open side, the closed side, the front or the rear")
+    return UNSEEN[view]
 
 
 def nominal_camera(
@@ -87,13 +94,6 @@ def planar_camera(
         raise TrackError("the known length must be clicked at two points apart and be between 5 cm and 60 m")
     matrix = affine(origin, metres / pixels, UNSEEN[view], rightward(view, throws), roll)
     return Camera(matrix, size, "planar")
-
-
-def check_view(view: str) -> int:
-    """The field axis that a view does not see. Raises TrackError for a view of which nothing is known."""
-    if view not in UNSEEN:
-        raise TrackError("one clip gives a track only from the open side, the closed side, the front or the rear")
-    return UNSEEN[view]
 
 
 def place(marks: Marks, camera: Camera, view: str, clock: ClipClock | None = None) -> Track:
@@ -154,6 +154,22 @@ def triangulate(
     return points, np.where(enough, np.sqrt(squares), np.nan)
 
 
-def empty_points(frames: int) -> np.ndarray:
-    """`(frames, landmarks, 3)` of nothing seen."""
-    return np.full((frames, len(LANDMARKS), 3), np.nan)
+def suggest_view(marks: Marks, throws: str) -> str | None:
+    """From where a clip seems to be filmed, or None when the figure does not tell.
+
+    A pitcher seen from the side travels across the picture; from the front or rear it is the side on which the throwing
+    shoulder shows when the shoulders are widest that tells.
+    """
+    hips = marks.points[:, [INDEX["drive_hip"], INDEX["lead_hip"]], 0].mean(axis=1)
+    hips = hips[~np.isnan(hips)]
+    shoulders = marks.points[:, INDEX["glove_shoulder"], 0] - marks.points[:, INDEX["throwing_shoulder"], 0]
+    feet, head = marks.points[:, INDEX["drive_ankle"], 1], marks.points[:, INDEX["head"], 1]
+    if hips.size < 8 or np.isnan(feet - head).all() or np.isnan(shoulders).all():
+        return None
+    tall = float(np.nanmax(feet - head))
+    part = max(hips.size // 8, 1)
+    travel = float(np.median(hips[-part:]) - np.median(hips[:part])) / tall
+    if abs(travel) > 0.25:
+        return "open side" if (travel > 0) == (throws == "R") else "closed side"
+    widest = float(shoulders[int(np.nanargmax(np.abs(shoulders)))])
+    return "front" if (widest > 0) == (throws == "R") else "rear"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import shutil
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -115,6 +115,41 @@ def bring_one(library: Library, file: Path, *, link: bool = False) -> Brought:
         return Brought(file, row.id)
 
 
+def add_view(library: Library, key: int, file: Path, *, link: bool = False) -> None:
+    """Another clip of a throw that is in the library. Raises WaxTwinError."""
+    if not file.is_file():
+        raise FormatError(file, "there is no such file")
+    clip = take_clip(library, file, link=link)
+    with library.change(f"Add clip {file.name}") as session:
+        row = session.get_one(DeliveryRow, key)
+        if any(view.clip.sha256 == clip.sha256 for view in row.views):
+            raise FormatError(file, "this clip is part of the throw already")
+        session.add(_view_row(session, row, View(file=file.name), clip, None))
+
+
+def cut_into(library: Library, key: int, view_id: int, bursts: Sequence[tuple[float, float]]) -> None:
+    """Cut a clip into throws: the first burst trims this one, each other becomes a throw with the same clip."""
+    with library.change(f"Cut into {len(bursts)} throws") as session:
+        row, view = session.get_one(DeliveryRow, key), session.get_one(ViewRow, view_id)
+        view.first_s, view.last_s = bursts[0]
+        for n, (first, last) in enumerate(bursts[1:], start=2):
+            other = DeliveryRow(
+                athlete_id=row.athlete_id, session_id=row.session_id, title=f"{row.title}, throw {n}",
+                origin=row.origin, recorded=row.recorded, pitch=row.pitch, effort=row.effort, screening={}, notes="",
+                started_from=row.started_from, extra={}, track_from="", added=row.added,
+            )  # fmt: skip
+            session.add(other)
+            session.flush()
+            session.add(
+                ViewRow(
+                    delivery_id=other.id, clip_id=view.clip_id, name=view.name, view=view.view,
+                    first_s=first, last_s=last,
+                    start_s=view.start_s, capture_fps=view.capture_fps, camera=view.camera, clicks=view.clicks,
+                    marks=view.marks,
+                )
+            )  # fmt: skip
+
+
 def take_clip(library: Library, place: Path, *, link: bool) -> _NewClip:
     """Read what a clip says about itself, and copy it into the library unless it is there or only linked.
 
@@ -166,7 +201,8 @@ def _view_row(session: Session, row: DeliveryRow, view: View, clip: _NewClip, ca
         session.flush()
     captured = capture_fps or clip.facts["captured"]
     return ViewRow(
-        delivery_id=row.id, clip_id=found.id, view=view.camera, start_s=view.start_s, capture_fps=captured,
+        delivery_id=row.id, clip_id=found.id, name=clip.name, view=view.camera, start_s=view.start_s,
+        capture_fps=captured,
         camera=view.calibration.model_dump() if view.calibration else {}, clicks={},
     )  # fmt: skip
 

@@ -106,7 +106,7 @@ class ClipRow(Base):
 
 
 class ViewRow(Base):
-    """A clip of a throw: from where, which part, on which clock, through which camera, with which marks.
+    """A clip of a throw: its name, from where, which part, on which clock, through which camera, with which marks.
 
     `first_s` and `last_s` are the trim in seconds of the clip; `start_s` and `slow` its clock; `capture_fps` the true
     rate of capture where it was stated; `camera` the camera as JSON; `clicks` what was clicked to find it.
@@ -116,6 +116,7 @@ class ViewRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     delivery_id: Mapped[int] = mapped_column(_to("delivery.id"), index=True)
     clip_id: Mapped[int] = mapped_column(_to("clip.id"), index=True)
+    name: Mapped[str]
     view: Mapped[str] = mapped_column(default="other")
     first_s: Mapped[float | None]
     last_s: Mapped[float | None]

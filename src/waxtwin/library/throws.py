@@ -8,13 +8,11 @@ from typing import TYPE_CHECKING, Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from waxtwin.core.camera import Camera, Sight
-from waxtwin.core.marks import Marks
+from waxtwin.core.camera import Sight
 from waxtwin.core.placing import ClipClock
-from waxtwin.core.track import Track
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
-from waxtwin.formats.sidecar import Calibration, SeenBy, Sidecar, View
-from waxtwin.library.arrays import pack_marks, pack_track, unpack_marks, unpack_track
+from waxtwin.formats.sidecar import SeenBy, Sidecar, View
+from waxtwin.library.arrays import unpack_track
 from waxtwin.library.delivery import StoredDelivery, assembled, clip_of
 from waxtwin.library.records import Athlete, ClipRow, DeliveryRow, EventRow, TagRow, ThrowingSession, ViewRow
 from waxtwin.library.store import Library, LibraryError
@@ -60,7 +58,7 @@ def view_of(row: ViewRow) -> View:
     """A clip of a throw as the sidecar has it."""
     clock = clock_of(row)
     return View.model_validate({
-        "file": row.clip.name, "camera": row.view, "start_s": clock.start, "slow": clock.slow,
+        "file": row.name, "camera": row.view, "start_s": clock.start, "slow": clock.slow,
         "calibration": row.camera or None,
     })  # fmt: skip
 
@@ -169,43 +167,12 @@ def remove(library: Library, keys: Sequence[int]) -> None:
             session.delete(_delivery(session, key))
 
 
-def set_view(library: Library, view_id: int, label: str, **values: Any) -> None:
-    """Change what is known about a clip of a throw."""
-    with library.change(label) as session:
-        row = session.get(ViewRow, view_id)
-        if row is None:
-            raise LibraryError("this clip is not in the library any more")
-        for name, value in values.items():
-            setattr(row, name, value)
-
-
-def set_marks(library: Library, view_id: int, marks: Marks, label: str) -> None:
-    """Keep the marks of a clip."""
-    with library.change(label) as session:
-        row = session.get_one(ViewRow, view_id)
-        row.marks = library.put(session, pack_marks(marks))
-
-
-def marks_of(library: Library, view_id: int) -> Marks | None:
-    """The marks of a clip, or None."""
-    with library.reading() as session:
-        row = session.get(ViewRow, view_id)
-        return None if row is None or row.marks is None else unpack_marks(library.get(session, row.marks))
-
-
-def set_track(library: Library, key: int, track: Track, sight: Sight, source: str) -> None:
-    """Keep the track that was made from a throw's clips."""
-    with library.change("Make the track") as session:
-        row = _delivery(session, key)
-        row.track = library.put(session, pack_track(track))
-        row.track_from = source
-        seen = SeenBy(scaled=sight.scaled, yaw=sight.yaw, yaw_sd=sight.yaw_sd)
-        row.extra = {**row.extra, "sight": seen.model_dump()}
-
-
-def camera_document(camera: Camera | None) -> dict[str, Any]:
-    """A camera as the store keeps it."""
-    return {} if camera is None else Calibration.of(camera).model_dump()
+def keep_track(library: Library, session: Session, row: DeliveryRow, track: bytes, sight: Sight, source: str) -> None:
+    """Put a track that was made from clips in a throw's place, within a change that is under way."""
+    row.track = library.put(session, track)
+    row.track_from = source
+    seen = SeenBy(scaled=sight.scaled, yaw=sight.yaw, yaw_sd=sight.yaw_sd)
+    row.extra = {**row.extra, "sight": seen.model_dump()}
 
 
 def _delivery(session: Session, key: int) -> DeliveryRow:

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from waxtwin.ui.widgets import Room, label
 
-ROOMS = ("Bench", "Pair", "Contrast", "Gap")
+ROOMS = ("Bench", "Prepare", "Pair", "Contrast", "Gap")
 _RAIL_WIDTH = 96
 
 

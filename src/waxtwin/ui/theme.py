@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
 _FONTS = Path(__file__).parent.parent / "assets" / "fonts"
+_ICONS = Path(__file__).parent.parent / "assets" / "icons"
 FAMILY = "Manrope"
 
 
@@ -111,6 +112,11 @@ def apply(name: str) -> None:
     app.setStyleSheet(_sheet(_current))
 
 
+def _arrow(t: Theme) -> str:
+    """The shipped arrow of a drop-down, light or dark; style sheets take forward slashes only."""
+    return (_ICONS / f"down-{t.name}.svg").as_posix()
+
+
 def _sheet(t: Theme) -> str:
     return f"""
     QWidget {{ background: {t.paper}; color: {t.ink}; }}
@@ -138,6 +144,19 @@ def _sheet(t: Theme) -> str:
     QPushButton[role="main"] {{ background: {t.thread}; color: {"#FFFFFF" if t.name == "light" else "#23282C"};
         border-color: {t.thread}; font-weight: 700; }}
     QPushButton[role="main"]:disabled {{ background: {t.rail}; color: {t.soft}; border-color: {t.hairline}; }}
+    QLineEdit, QPlainTextEdit, QComboBox, QAbstractSpinBox {{ background: {t.panel}; color: {t.ink};
+        border: 1px solid {t.hairline}; border-radius: 5px; padding: 4px 8px; selection-background-color: {t.thread}; }}
+    QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus, QAbstractSpinBox:focus {{ border-color: {t.thread}; }}
+    QLineEdit:disabled, QComboBox:disabled, QAbstractSpinBox:disabled {{ color: {t.soft}; }}
+    QAbstractSpinBox QLineEdit {{ border: none; background: transparent; padding: 0 2px; }}
+    QComboBox::drop-down {{ border: none; width: 20px; }}
+    QComboBox::down-arrow {{ image: url({_arrow(t)}); width: 10px; height: 10px; }}
+    QComboBox QAbstractItemView {{ background: {t.panel}; border: 1px solid {t.hairline}; color: {t.ink};
+        selection-background-color: {t.rail}; selection-color: {t.ink}; }}
+    QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ width: 0; border: none; }}
+    QListWidget {{ background: {t.panel}; border: 1px solid {t.hairline}; border-radius: 5px; outline: none; }}
+    QListWidget::item {{ padding: 4px 6px; color: {t.ink}; }}
+    QListWidget::item:selected {{ background: {t.rail}; color: {t.ink}; }}
     QMenuBar {{ background: {t.rail}; }}
     QMenuBar::item {{ background: transparent; padding: 4px 10px; }}
     QMenuBar::item:selected {{ background: {t.paper}; }}

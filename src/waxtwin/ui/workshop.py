@@ -20,10 +20,13 @@ from waxtwin.ui.librarian import Librarian, demo_folder
 from waxtwin.ui.menu import commands
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.pairing import compute, keep_events, moved, read_again, read_delivery
+from waxtwin.ui.model.workpiece import Workpiece
+from waxtwin.ui.preparer import Preparer
 from waxtwin.ui.rooms.bench import BenchRoom
 from waxtwin.ui.rooms.contrast import ContrastRoom
 from waxtwin.ui.rooms.gap import GapRoom
 from waxtwin.ui.rooms.pair import PairRoom
+from waxtwin.ui.rooms.prepare import PrepareRoom
 from waxtwin.ui.settings import Settings, save_settings
 from waxtwin.ui.widgets import Room
 
@@ -45,7 +48,10 @@ class Workshop(QObject):
         self.jobs = Jobs(self)
         self.librarian = Librarian(self.jobs)
         self.bench, self.pair = BenchRoom(self.desk, self.librarian), PairRoom(self.desk)
-        self.rooms: list[Room] = [self.bench, self.pair, ContrastRoom(self.desk), GapRoom(self.desk)]
+        self.piece = Workpiece()
+        self.preparer = Preparer(self.piece, self.librarian, self.jobs)
+        self.prepare = PrepareRoom(self.piece, self.preparer)
+        self.rooms: list[Room] = [self.bench, self.prepare, self.pair, ContrastRoom(self.desk), GapRoom(self.desk)]
         frame.furnish(self.rooms)
         frame.menuBar().clear()
         self.actions = install(frame, commands(self))
@@ -58,6 +64,9 @@ class Workshop(QObject):
         self.bench.folder_wanted.connect(self.ask_folder)
         self.bench.file_wanted.connect(lambda: self.ask_file(None))
         self.bench.demo_wanted.connect(self.open_demo)
+        self.bench.prepare_wanted.connect(self.prepare_throw)
+        self.prepare.taken.connect(self._take_prepared)
+        self.preparer.told.connect(self.notice.say)
         self.bench.athlete_wanted.connect(self.edit_athlete)
         self.bench.done.connect(lambda: self.go_to("Pair"))
         self.pair.seam.corrected.connect(self.correct)
@@ -75,6 +84,7 @@ class Workshop(QObject):
     def close(self) -> None:
         """Let go of clips and threads."""
         self.pair.close_clips()
+        self.prepare.close_clips()
         self.jobs.close()
         self.librarian.close()
 
@@ -162,6 +172,8 @@ class Workshop(QObject):
             ready = {entry.id: entry.ready for entry in self.librarian.entries}
             if side is not None and ready.get(keys[0]):
                 self.take(side, keys[0])
+            elif len(keys) == 1 and not ready.get(keys[0]):
+                self.prepare_throw(keys[0])
             else:
                 self.go_to("Bench")
 
@@ -180,6 +192,16 @@ class Workshop(QObject):
             self.bring([path], free)
         else:
             self.bring([path])
+
+    def prepare_throw(self, key: int) -> None:
+        """Bring a throw into the Prepare room."""
+        self.preparer.take(key)
+        self.go_to("Prepare")
+
+    def _take_prepared(self, side: str) -> None:
+        if self.piece.work is not None:
+            self.take(side, self.piece.work.key)
+            self.go_to("Pair" if any(other != side for other in self.desk.stored) else "Bench")
 
     def edit_athlete(self, athlete_id: int) -> None:
         """Who an athlete is, consent, handing out and erasing."""

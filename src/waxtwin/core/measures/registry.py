@@ -25,7 +25,7 @@ LEAD_LEG = ("lead_hip", "lead_knee", "lead_ankle")
 DRIVE_LEG = ("drive_hip", "drive_knee", "drive_ankle")
 # The axes that each view must show.
 _VIEW_AXES = {"3D": "xyz", "side": "xz", "front": "yz", "any": "z"}
-_VIEW_REASON = {
+VIEW_REASON = {
     "3D": "needs depth, which one camera does not see",
     "side": "needs a view from the side",
     "front": "needs a view from the front",
@@ -234,7 +234,7 @@ def _unavailable(item: Measure, reading: Reading) -> str | None:
         seen = "xyz".replace("xyz"[flat], "")
         enough = all(axis in seen for axis in _VIEW_AXES[item.view])
         if not enough and not (item.planar and flat == 1):
-            return _VIEW_REASON[item.view]
+            return VIEW_REASON[item.view]
     for name in item.needs:
         if np.isnan(reading.motion.raw[:, INDEX[name]]).all():
             return f"the landmark {name} is missing"

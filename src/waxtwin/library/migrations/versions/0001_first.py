@@ -142,6 +142,7 @@ def upgrade() -> None:
         sa.Column("id", sa.Integer(), nullable=False),
         sa.Column("delivery_id", sa.Integer(), nullable=False),
         sa.Column("clip_id", sa.Integer(), nullable=False),
+        sa.Column("name", sa.String(), nullable=False),
         sa.Column("view", sa.String(), nullable=False),
         sa.Column("first_s", sa.Double(), nullable=True),
         sa.Column("last_s", sa.Double(), nullable=True),

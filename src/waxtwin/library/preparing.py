@@ -1,0 +1,256 @@
+"""Preparing a throw: what is known of its clips, what is left to do at each step, and the track that follows."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from waxtwin.core.camera import Camera, Sight
+from waxtwin.core.errors import TrackError, WaxTwinError
+from waxtwin.core.landmarks import INDEX, OPTIONAL
+from waxtwin.core.marks import Marks
+from waxtwin.core.placing import UNSEEN, ClipClock, nominal_camera, place, runs_forward, sight_of, suggest_view
+from waxtwin.core.repair import find_outliers, find_swaps
+from waxtwin.core.sync import in_space, synchronise
+from waxtwin.core.track import Track, check_track
+from waxtwin.formats.sidecar import Athlete as SidecarAthlete
+from waxtwin.formats.sidecar import Calibration, Sidecar
+from waxtwin.library.arrays import pack_marks, pack_track, unpack_marks, unpack_track
+from waxtwin.library.records import DeliveryRow, ViewRow
+from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.throws import UNNAMED, clip_place, clock_of, keep_track, sidecar_of
+
+STEPS: Mapping[str, str] = {
+    "clip": "Clip", "camera": "Camera", "landmarks": "Landmarks", "stops": "Stops", "ready": "Ready",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class ViewState:
+    """One clip of the throw as it stands. `trim` in seconds of the clip; `clicks` what was clicked for its camera."""
+
+    id: int
+    path: Path
+    name: str
+    facts: Mapping[str, Any]
+    view: str
+    trim: tuple[float, float]
+    clock: ClipClock
+    capture_fps: float | None
+    camera: Camera | None
+    clicks: Mapping[str, Any]
+    marks: Marks | None
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height of the picture."""
+        width, height = self.facts["size"]
+        return int(width), int(height)
+
+    @property
+    def marked(self) -> Marks | None:
+        """The marks within the trim."""
+        return None if self.marks is None else self.marks.window(*self.trim)
+
+
+@dataclass(frozen=True)
+class Preparation:
+    """A throw on its way to being measured."""
+
+    key: int
+    title: str
+    athlete: SidecarAthlete
+    sidecar: Sidecar
+    views: tuple[ViewState, ...]
+    track: Track | None
+    track_from: str
+    sight: Sight
+    named: bool
+
+    def view(self, view_id: int | None) -> ViewState | None:
+        """A clip by its id, or the first one."""
+        return next((v for v in self.views if v.id == view_id), self.views[0] if self.views else None)
+
+
+def preparation_of(library: Library, key: int) -> Preparation:
+    """Read a throw as it stands. Raises LibraryError when it is gone."""
+    with library.reading() as session:
+        row = session.get(DeliveryRow, key)
+        if row is None:
+            raise LibraryError("this throw is not in the library any more")
+        sidecar = sidecar_of(row)
+        seen = sidecar.sight
+        views = tuple(_view_state(library, session, view) for view in row.views)
+        track = None if row.track is None else unpack_track(library.get(session, row.track))
+        sight = Sight() if seen is None else Sight(seen.scaled, seen.yaw, seen.yaw_sd)
+        return Preparation(
+            key, row.title or row.origin, sidecar.athlete, sidecar, views, track, row.track_from, sight,
+            row.athlete.name != UNNAMED,
+        )  # fmt: skip
+
+
+def _view_state(library: Library, session: Any, row: ViewRow) -> ViewState:
+    seconds = float(row.clip.facts.get("seconds", 0.0))
+    trim = (row.first_s if row.first_s is not None else 0.0, row.last_s if row.last_s is not None else seconds)
+    camera = Calibration.model_validate(row.camera).camera() if row.camera else None
+    marks = None if row.marks is None else unpack_marks(library.get(session, row.marks))
+    return ViewState(
+        row.id, clip_place(library, row.clip), row.name, row.clip.facts, row.view, trim, clock_of(row),
+        row.capture_fps, camera, row.clicks, marks,
+    )  # fmt: skip
+
+
+def todo(work: Preparation, view: ViewState | None) -> dict[str, list[str]]:
+    """What is left to do at each step, in plain words; an empty list is a step that is done."""
+    left: dict[str, list[str]] = {step: [] for step in STEPS}
+    if not work.named:
+        left["clip"].append("Say who throws.")
+    if view is not None:
+        _clip_left(view, left)
+        _marks_left(view, left)
+    elif work.track is None:
+        left["clip"].append("This throw has no clip.")
+    if work.athlete.height_m is None:
+        left["clip"].append("Give the standing height; lengths are compared in shares of it.")
+    if work.track is None:
+        left["stops"].append("Stops are found once there are landmarks.")
+        left["ready"].append("There is no track yet.")
+    return left
+
+
+def _clip_left(view: ViewState, left: dict[str, list[str]]) -> None:
+    if not view.path.is_file():
+        left["clip"].append(f"{view.name} is missing from where it was.")
+    if view.view not in UNSEEN:
+        left["clip"].append("Say from where it was filmed.")
+    rate = view.capture_fps or float(view.facts.get("rate", 0))
+    if rate < 100:
+        left["clip"].append(
+            f"It counts as {rate:.0f} frames a second. If it is slow motion, state the rate at which it was taken."
+        )
+    if view.camera is None:
+        left["camera"].append(
+            "No scale: angles in the picture and times only. Give a known length, or solve the camera."
+        )
+
+
+def _marks_left(view: ViewState, left: dict[str, list[str]]) -> None:
+    marks = view.marked
+    if marks is None or not marks.seen.any():
+        left["landmarks"].append("No landmarks yet: let them be found, or click them.")
+        return
+    for swap in find_swaps(marks):
+        left["landmarks"].append(
+            f"Left and right {swap.group} may have changed places from {marks.times[swap.start]:.2f} s "
+            f"to {marks.times[swap.stop - 1]:.2f} s."
+        )
+    stray = int(find_outliers(marks).sum())
+    if stray:
+        left["landmarks"].append(f"{stray} marks lie off their path.")
+    missing = [name for name, j in INDEX.items() if name not in OPTIONAL and not marks.seen[:, j].any()]
+    if missing:
+        left["landmarks"].append(f"Never seen: {', '.join(missing).replace('_', ' ')}.")
+
+
+def track_of(work: Preparation, view: ViewState, marks: Marks | None = None, camera: Camera | None = None
+             ) -> tuple[Track, Sight, Camera]:  # fmt: skip
+    """The track that one clip gives, how it is seen, and the camera that was used. Raises WaxTwinError."""
+    found = (marks or view.marks or Marks.empty(np.zeros(0))).window(*view.trim)
+    if not found.seen.any():
+        raise TrackError(f"{view.name}: there are no landmarks yet")
+    used = camera or view.camera
+    if used is None:
+        used = nominal_camera(found, view.view, work.athlete.throws, work.athlete.height_m, view.size)
+    track = place(found, used, view.view, view.clock)
+    try:
+        check_track(track)
+    except TrackError as fault:
+        raise TrackError(f"{view.name}: {fault}") from None
+    return track, sight_of(used, view.view), used
+
+
+def keep_marks(library: Library, work: Preparation, view: ViewState, marks: Marks, label: str) -> str | None:
+    """Keep a clip's marks and, where that is possible, the track that follows; says why not where it is not."""
+    with library.change(label) as session:
+        row = session.get_one(ViewRow, view.id)
+        row.marks = library.put(session, pack_marks(marks))
+        note = None
+        if view.view not in UNSEEN and (suggested := suggest_view(marks.window(*view.trim), work.athlete.throws)):
+            row.view = suggested
+            view = replace(view, view=suggested)
+            note = f"{view.name} is taken as filmed from the {suggested}; say otherwise under Clip if that is wrong."
+        return _follow(library, session, work, view, marks, view.camera) or note
+
+
+def keep_camera(
+    library: Library, work: Preparation, view: ViewState, camera: Camera | None, clicks: Mapping[str, Any], label: str
+) -> str | None:
+    """Keep a clip's camera with what was clicked for it, and the track that follows."""
+    with library.change(label) as session:
+        row = session.get_one(ViewRow, view.id)
+        row.camera = {} if camera is None else Calibration.of(camera).model_dump()
+        row.clicks = dict(clicks)
+        return _follow(library, session, work, view, view.marks, camera)
+
+
+def keep_clip(library: Library, work: Preparation, view: ViewState, label: str, **values: Any) -> str | None:
+    """Keep what was said about a clip (its view, trim, capture rate), and the track that follows."""
+    with library.change(label) as session:
+        row = session.get_one(ViewRow, view.id)
+        for name, value in values.items():
+            setattr(row, name, value)
+        session.flush()
+        after = _view_state(library, session, row)
+        return _follow(library, session, work, after, after.marks, after.camera)
+
+
+def _follow(
+    library: Library, session: Any, work: Preparation, view: ViewState, marks: Marks | None, camera: Camera | None
+) -> str | None:
+    """Remake the throw's track from a clip, unless it came from a file or there is nothing to make it from."""
+    if work.track_from == "file" or marks is None or not marks.window(*view.trim).seen.any():
+        return None
+    row = session.get_one(DeliveryRow, work.key)
+    try:
+        track, sight, _ = track_of(work, view, marks, camera)
+    except WaxTwinError as fault:
+        return str(fault)
+    keep_track(library, session, row, pack_track(track), sight, f"view:{view.id}")
+    if view.view in ("open side", "closed side") and not runs_forward(track):
+        return f"{view.name}: the pitcher moves away from the plate, so the view may be named wrongly."
+    return None
+
+
+def doubtful(marks: Marks) -> np.ndarray:
+    """How far each frame's marks can be trusted `(frames,)`, 0 to 1: their mean confidence, missing ones as none."""
+    needed = [j for name, j in INDEX.items() if name not in OPTIONAL]
+    return np.asarray(np.where(marks.seen[:, needed], marks.confidence[:, needed], 0.0).mean(axis=1))
+
+
+def keep_in_space(library: Library, work: Preparation) -> str:
+    """Make the throw's track from its first two clips with solved cameras; returns what came of it in one sentence.
+
+    Raises WaxTwinError when there are no two such clips, or they cannot be put on one clock.
+    """
+    solved = [v for v in work.views if v.camera is not None and v.camera.scale == "solved" and v.marked is not None]
+    if len(solved) < 2:
+        raise LibraryError("Two clips with landmarks and solved cameras are needed to see the throw in space.")
+    one, two = solved[:2]
+    assert one.marked is not None and two.marked is not None and one.camera is not None and two.camera is not None
+    marks, clocks, cameras = (one.marked, two.marked), (one.clock, two.clock), (one.camera, two.camera)
+    found = synchronise(*marks, clocks, cameras)
+    track, error = in_space(*marks, clocks, cameras, found.offset)
+    check_track(track)
+    with library.change("Join two clips") as session:
+        row = session.get_one(DeliveryRow, work.key)
+        # the second clip's time 0 of the throw moves by the offset
+        session.get_one(ViewRow, two.id).start_s = two.clock.start - found.offset * two.clock.slow
+        keep_track(library, session, row, pack_track(track), Sight(), "space")
+    return (
+        f"{two.name} runs {found.offset * 1000:+.1f} ms (± {found.spread * 1000:.1f}) against {one.name}; "
+        f"their rays pass each other by {error:.1f} pixels at the median."
+    )

@@ -1,0 +1,146 @@
+"""First step: who throws, from where it was filmed, at which true rate, which part of it is the throw."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QFileDialog, QLineEdit
+
+from waxtwin.core.placing import VIEWS
+from waxtwin.ui.prepare.page import Page, button
+from waxtwin.ui.widgets import label
+
+_ASK = "not said"
+
+
+class ClipPage(Page):
+    """Facts of the clip."""
+
+    step = "clip"
+
+    def build(self) -> None:
+        self.heading("Who throws")
+        self.name = QLineEdit()
+        self.name.setPlaceholderText("name")
+        self.name.setAccessibleName("athlete's name")
+        self.throws = QComboBox()
+        self.throws.addItems(["right-handed", "left-handed"])
+        self.tall = QDoubleSpinBox()
+        self.tall.setRange(0.89, 2.50)
+        self.tall.setSpecialValueText("height?")
+        self.tall.setDecimals(2)
+        self.tall.setSingleStep(0.01)
+        self.tall.setSuffix(" m")
+        self.column.addWidget(self.name)
+        self.row(self.throws, self.tall)
+        self.name.editingFinished.connect(self._say_who)
+        self.throws.activated.connect(lambda _: self._say_who())
+        self.tall.editingFinished.connect(self._say_who)
+        self.heading("The clip")
+        self.clips = QComboBox()
+        self.clips.activated.connect(lambda i: self.piece.choose_view(self.clips.itemData(i)))
+        self.row(self.clips, button("Add a clip…", self._add, hint="Another clip of the same throw, from another side"))
+        self.facts = self.words()
+        self.view = QComboBox()
+        self.view.addItem(_ASK)
+        self.view.addItems(VIEWS[:-1])
+        self.view.addItem("other")
+        self.view.activated.connect(self._say_view)
+        self.row(label("Filmed from", role="soft"), self.view)
+        self.suggestion = button("", self._take_suggestion)
+        self.column.addWidget(self.suggestion)
+        self.rate = QDoubleSpinBox()
+        self.rate.setRange(0, 20000)
+        self.rate.setDecimals(1)
+        self.rate.setSpecialValueText("as it plays")
+        self.rate.setSuffix(" frames/s")
+        self.rate.editingFinished.connect(self._say_rate)
+        self.row(label("Taken at", role="soft"), self.rate)
+        self.heading("The throw in it")
+        self.row(button("Begin here", self._begin), button("End here", self._end), button("Whole clip", self._whole))
+        self.bursts = self.words()
+        self.cut = button("Cut into throws", self.preparer.cut, main=True)
+        self.row(button("Find the throws", self.preparer.propose_throws), self.cut)
+
+    def refresh(self) -> None:
+        work, view = self.piece.work, self.piece.view
+        self.setEnabled(work is not None)
+        if work is None:
+            return
+        if not self.name.hasFocus():
+            self.name.setText(work.athlete.name if work.named else "")
+        self.throws.setCurrentIndex(int(work.athlete.throws == "L"))
+        if not self.tall.hasFocus():
+            self.tall.setValue(work.athlete.height_m or self.tall.minimum())
+        self.clips.clear()
+        for one in work.views:
+            self.clips.addItem(f"{one.name}, {one.view}", one.id)
+        self.clips.setCurrentIndex(max(self.clips.findData(self.piece.view_id), 0))
+        for widget in (self.facts, self.view, self.rate):
+            widget.setVisible(view is not None)
+        self.bursts.setVisible(bool(self.piece.bursts))
+        self.cut.setVisible(bool(self.piece.bursts))
+        self.bursts.setText("Bursts of motion: " + ", ".join(f"{a:.1f} to {b:.1f} s" for a, b in self.piece.bursts))
+        if view is None:
+            self.suggestion.hide()
+            return
+        self.facts.setText(describe(view.facts))
+        self.view.setCurrentIndex(0 if view.view == "other" else max(self.view.findText(view.view), 0))
+        self.rate.setValue(view.capture_fps or 0)
+        suggested = self.preparer.suggested_view()
+        self.suggestion.setVisible(suggested is not None and suggested != view.view)
+        self.suggestion.setText(f"It looks filmed from: {suggested}. Take it")
+
+    def _say_who(self) -> None:
+        height = self.tall.value()
+        self.preparer.say_who(
+            self.name.text(), "RL"[self.throws.currentIndex()], None if height <= self.tall.minimum() else height
+        )
+
+    def _say_view(self) -> None:
+        said = self.view.currentText()
+        self.preparer.set_clip(f"Filmed from: {said}", view="other" if said == _ASK else said)
+
+    def _take_suggestion(self) -> None:
+        suggested = self.preparer.suggested_view()
+        if suggested is not None:
+            self.preparer.set_clip(f"Filmed from: {suggested}", view=suggested)
+
+    def _say_rate(self) -> None:
+        view = self.piece.view
+        said = self.rate.value() or None
+        if view is not None and said != view.capture_fps:
+            self.preparer.set_clip("State the capture rate", capture_fps=said)
+
+    def _begin(self) -> None:
+        if (view := self.piece.view) is not None and self.piece.time < view.trim[1]:
+            self.preparer.trim(self.piece.time, view.trim[1])
+
+    def _end(self) -> None:
+        if (view := self.piece.view) is not None and self.piece.time > view.trim[0]:
+            self.preparer.trim(view.trim[0], self.piece.time)
+
+    def _whole(self) -> None:
+        self.preparer.set_clip("Whole clip", first_s=None, last_s=None)
+
+    def _add(self) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(self, "Another clip of the same throw", "", "Clips (*);;All files (*)")
+        if chosen:
+            self.preparer.add_clip(Path(chosen))
+
+
+def describe(facts: Mapping[str, Any]) -> str:
+    """A clip's own facts in a line or two."""
+    width, height = facts["size"]
+    said = [f"{facts['frames']} frames, {facts['seconds']:.2f} s, {width} x {height}, plays at {facts['rate']:.4g}/s"]
+    if not facts["even"]:
+        said.append("uneven frame times")
+    if facts["captured"]:
+        said.append(f"says it was taken at {facts['captured']:.0f}/s")
+    if facts["rotation"]:
+        said.append("turned upright")
+    if not facts["whole"]:
+        said.append("its end is damaged")
+    return "; ".join(said) + "."

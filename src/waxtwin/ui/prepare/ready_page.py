@@ -1,0 +1,72 @@
+"""Last step: what this footage can show and what not, two clips joined, and on to the desk."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Signal
+
+from waxtwin.core.footage import account_for
+from waxtwin.ui.model.workpiece import Workpiece
+from waxtwin.ui.prepare.page import Page, button
+from waxtwin.ui.preparer import Preparer
+from waxtwin.ui.widgets import label
+
+
+class ReadyPage(Page):
+    """`taken(side)` when the throw is to go to the desk."""
+
+    step = "ready"
+    taken = Signal(str)
+
+    def __init__(self, piece: Workpiece, preparer: Preparer) -> None:
+        super().__init__(piece, preparer)
+
+    def build(self) -> None:
+        self.heading("What this footage can show")
+        self.sum = label("", grow=1)
+        self.sum.setWordWrap(True)
+        self.column.addWidget(self.sum)
+        self.missing = label("", grow=-0.5)
+        self.missing.setWordWrap(True)
+        self.column.addWidget(self.missing)
+        self.heading("Two clips of one throw")
+        self.space = self.words()
+        self.join = button("Join them in space", self.preparer.combine)
+        self.column.addWidget(self.join)
+        self.heading("On to the desk")
+        self.sides = [button(f"Take as {side}", partial(self.taken.emit, side), main=side == "athlete")
+                      for side in ("athlete", "twin")]  # fmt: skip
+        self.row(*self.sides)
+
+    def refresh(self) -> None:
+        analysis, work = self.piece.analysis, self.piece.work
+        for one in self.sides:
+            one.setEnabled(analysis is not None)
+        solved = [v for v in work.views if v.camera is not None and v.camera.scale == "solved"] if work else []
+        marked = [v for v in solved if v.marks is not None]
+        self.join.setEnabled(len(marked) >= 2)
+        self.space.setText(
+            self.piece.said.get("space")
+            or f"{len(work.views) if work else 0} clips, {len(solved)} with a solved camera, {len(marked)} of those "
+            "with landmarks. Two are needed to see the throw in space."
+        )
+        if analysis is None:
+            self.sum.setText(self.piece.analysis_fault or "Nothing yet: there is no track.")
+            self.missing.setText("")
+            return
+        found = account_for(analysis)
+        said = f"{len(found.shown) + len(found.planar)} of {found.total} measures"
+        if found.planar:
+            said += f", {len(found.planar)} of them as seen in the picture plane only"
+        self.sum.setText(said + ".")
+        self.missing.setText(
+            "\n\n".join(
+                f"{len(group.measures)} not available: {group.reason}.\n{group.remedy}\n({_some(group.measures)})"
+                for group in found.missing
+            )
+        )
+
+
+def _some(labels: tuple[str, ...]) -> str:
+    return ", ".join(labels[:4]) + (f" and {len(labels) - 4} more" if len(labels) > 4 else "")

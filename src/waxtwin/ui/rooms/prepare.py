@@ -1,0 +1,97 @@
+"""Prepare: one throw from raw clip to trusted track, in the order an analyst goes."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
+
+from waxtwin.library.preparing import STEPS
+from waxtwin.ui.model.workpiece import Workpiece
+from waxtwin.ui.prepare.camera_page import CameraPage
+from waxtwin.ui.prepare.clip_page import ClipPage
+from waxtwin.ui.prepare.landmarks_page import LandmarksPage
+from waxtwin.ui.prepare.page import Page, scrolled
+from waxtwin.ui.prepare.picture import Picture
+from waxtwin.ui.prepare.ready_page import ReadyPage
+from waxtwin.ui.prepare.steps import Steps
+from waxtwin.ui.prepare.stops_page import StopsPage
+from waxtwin.ui.prepare.tape import Tape
+from waxtwin.ui.preparer import Preparer
+from waxtwin.ui.widgets import Room, label
+
+_PAGE_WIDTH = 372
+
+
+class PrepareRoom(Room):
+    """`taken(side)` when the throw is to go to the desk."""
+
+    title = "Prepare"
+    taken = Signal(str)
+
+    def __init__(self, piece: Workpiece, preparer: Preparer) -> None:
+        super().__init__()
+        self.piece, self.preparer = piece, preparer
+        self.picture, self.tape, self.steps = Picture(piece), Tape(piece), Steps(piece)
+        self.pages: dict[str, Page] = {
+            page.step: page(piece, preparer) for page in (ClipPage, CameraPage, LandmarksPage, StopsPage, ReadyPage)
+        }
+        self._stack = QStackedWidget()
+        self._stack.setFixedWidth(_PAGE_WIDTH)
+        for step in STEPS:
+            self._stack.addWidget(scrolled(self.pages[step]))
+        self._title = label("Prepare", role="title", grow=5)
+        self._athlete = label("", role="soft")
+        self._lay_out()
+        self.picture.clicked.connect(preparer.clicked)
+        self.picture.moved.connect(preparer.put_mark)
+        self.tape.trimmed.connect(preparer.trim)
+        self.steps.chosen.connect(piece.go_to_step)
+        ready = self.pages["ready"]
+        assert isinstance(ready, ReadyPage)
+        ready.taken.connect(self.taken)
+        piece.listen(self._told)
+        piece.tell("work")
+
+    def _lay_out(self) -> None:
+        top = QHBoxLayout()
+        top.setContentsMargins(24, 14, 18, 4)
+        titles = QVBoxLayout()
+        titles.setSpacing(0)
+        titles.addWidget(self._title)
+        titles.addWidget(self._athlete)
+        top.addLayout(titles)
+        top.addWidget(self.steps, 1)
+        left = QVBoxLayout()
+        left.setSpacing(0)
+        left.addWidget(self.picture, 1)
+        left.addWidget(self.tape)
+        main = QHBoxLayout()
+        main.setSpacing(0)
+        main.addLayout(left, 1)
+        main.addWidget(self._stack)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(4)
+        column.addLayout(top)
+        column.addLayout(main, 1)
+
+    def close_clips(self) -> None:
+        """Let go of the clip."""
+        self.picture.close_clip()
+
+    def _told(self, topic: str) -> None:
+        if topic in ("work", "step"):
+            self._stack.setCurrentIndex(list(STEPS).index(self.piece.step))
+        if topic == "work":
+            work = self.piece.work
+            self._title.setText("Prepare" if work is None else work.title)
+            self._athlete.setText("" if work is None else work.athlete.name if work.named else "nobody named yet")
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Comma and full stop step one frame, with Shift eight, as everywhere."""
+        by = {",": -1, ".": 1, "<": -8, ">": 8, ";": -8, ":": 8}.get(event.text())
+        if by is None:
+            super().keyPressEvent(event)
+        else:
+            self.piece.go(self.piece.frame + by)
