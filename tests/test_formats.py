@@ -57,7 +57,7 @@ def test_trc_in_millimetres_with_y_up_is_turned(tmp_path):
     scaled = ["\t".join([r[0], r[1], *(f"{float(c) * 1000:.4f}" if c else "" for c in r[2:])]) for r in rows]
     (tmp_path / "b.trc").write_text("\n".join(text[:5] + scaled))
     again, notes = read_track(tmp_path / "b.trc")
-    assert notes and "Y axis" in notes[0]
+    assert notes and "+y is up" in notes[0]
     np.testing.assert_allclose(again.points, track.points, atol=1e-4, equal_nan=True)
 
 

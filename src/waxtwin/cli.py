@@ -168,12 +168,92 @@ def convert(source: Path, target: Path) -> None:
         raise FormatError(source, "source and target are the same file")
     beside = sidecar_path(source)
     sidecar = read_sidecar(beside) if beside.is_file() else None
-    track, notes = read_track(source, sidecar.athlete.throws if sidecar else "R")
+    throws, setup = (sidecar.athlete.throws, sidecar.lab_setup()) if sidecar else ("R", None)
+    track, notes = read_track(source, throws, setup)
     write_track(track, target)
     if sidecar is not None and not sidecar_path(target).exists():
         write_sidecar(sidecar, sidecar_path(target))
     for note in notes:
         print(note, file=sys.stderr)
+
+
+@app.command()
+def track(
+    clip: Path,
+    view: Annotated[str, typer.Option(help="open side, closed side, front or rear; found by itself if not said.")] = "",
+    out: Annotated[Path | None, typer.Option("-o", "--out", help="Track to write (.csv, .trc, .c3d, .json).")] = None,
+    throws: Annotated[str, typer.Option(help="R or L; from the sidecar where there is one.")] = "",
+    height: Annotated[float | None, typer.Option(min=0.9, max=2.5, help="Standing height, m.")] = None,
+    size: Annotated[str, typer.Option(help="Landmark model: lite, full or heavy.")] = "lite",
+    capture_fps: Annotated[float | None, typer.Option(min=1, help="True frames a second, for slow motion.")] = None,
+) -> None:
+    """Landmarks from a clip: a track with its sidecar, scaled where the sidecar knows the camera."""
+    from waxtwin.library.tracking import Wish, track_clip
+
+    wish = Wish(view or None, throws or None, height, size, capture_fps)
+    target = out or clip.with_suffix(".csv")
+    for step in track_clip(clip, wish, target):
+        if isinstance(step, float):
+            _show_progress(clip.name, step)
+        else:
+            print(step, file=sys.stderr)
+    print(target)
+
+
+@app.command("import")
+def import_(
+    sources: list[Path],
+    library: Annotated[Path, typer.Option(help="Library folder; made when it is not there.")],
+    link: Annotated[bool, typer.Option("--link", help="Leave clips where they are.")] = False,
+    as_json: AsJson = False,
+) -> None:
+    """Bring tracks, clips and folders into a library."""
+    from waxtwin.library.bringing import Brought, bring
+    from waxtwin.library.store import Library
+
+    opened = Library(library)
+    found: list[Brought] = []
+    try:
+        for source in sources:
+            for step in bring(opened, source, link=link):
+                if isinstance(step, float):
+                    _show_progress(source.name, step)
+                else:
+                    found.append(step)
+    finally:
+        opened.close()
+    _answer(as_json, lambda: {
+        "library": str(library),
+        "files": [{"file": str(b.file), "id": b.key, "known": b.known, "fault": b.fault} for b in found],
+    }, lambda: [
+        b.fault or f"{b.file.name}: {'known already' if b.known else 'brought in'} as {b.key}" for b in found
+    ])  # fmt: skip
+    if found and all(b.fault for b in found):
+        raise WaxTwinError("nothing could be brought in")
+
+
+@app.command("library")
+def library_(
+    folder: Path,
+    search: Annotated[str, typer.Option(help="Words to find.")] = "",
+    as_json: AsJson = False,
+) -> None:
+    """List the throws of a library."""
+    from waxtwin.library.catalogue import document, entries, matching
+    from waxtwin.library.store import DATABASE, Library
+
+    if not (folder / DATABASE).is_file():
+        raise WaxTwinError(f"{folder}: there is no library in this folder")
+    opened = Library(folder)
+    try:
+        with opened.reading() as session:
+            found = matching(entries(session), search)
+    finally:
+        opened.close()
+    _answer(as_json, lambda: document(found), lambda: [
+        f"{e.id:5d}  {e.name:28s} {e.recorded or '–':10s}  {e.title:28s} {'ready' if e.ready else 'to be prepared'}"
+        for e in found
+    ])  # fmt: skip
 
 
 @app.command()

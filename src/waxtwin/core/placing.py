@@ -11,14 +11,13 @@ from waxtwin.core.camera import Camera, Sight, affine, onto_plane, yaw_of
 from waxtwin.core.errors import TrackError
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import Marks
-from waxtwin.core.track import EAR_HEIGHT, Track
+from waxtwin.core.track import EAR_HEIGHT, PIVOT_AHEAD, Track
 
 VIEWS = ("open side", "closed side", "front", "rear", "other")
 UNSEEN: Mapping[str, int] = {"open side": 1, "closed side": 1, "front": 0, "rear": 0}
 _NOMINAL_HEIGHT = 1.80
 _UNKNOWN_YAW = 8.0  # deg, standard deviation of how square a phone is held when nothing is known
 _SOLVED_YAW = 0.5
-_AHEAD = 0.07  # m: the pivot foot's ankle lies so far in front of the rubber's front edge
 
 
 @dataclass(frozen=True)
@@ -76,7 +75,7 @@ def nominal_camera(
     ankle = float(np.nanmedian(feet[:, 2] @ across))
     right = rightward(view, throws)
     if UNSEEN[view] == 1:
-        ankle -= right * _AHEAD / scale
+        ankle -= right * PIVOT_AHEAD / scale
     u, v = ankle * across + floor * down
     return Camera(affine((u, v), scale, UNSEEN[view], right, roll), size, "none")
 

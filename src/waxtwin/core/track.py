@@ -14,6 +14,7 @@ MIN_SECONDS = 0.4
 _FAR = 60.0  # metres: rubber to plate is 18.4
 _LONG = 3.0  # metres: longer than any body
 _SMALL = 0.5  # metres: shorter than any pitcher
+PIVOT_AHEAD = 0.07  # m: the pivot foot's ankle lies so far in front of the rubber's front edge
 EAR_HEIGHT = 0.936  # of standing height (Winter, anthropometric table)
 
 

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Protocol
 
 import numpy as np
 
 from waxtwin.core.errors import TrackError, WaxTwinError
 from waxtwin.core.landmarks import INDEX, LANDMARKS, anatomical_names
+from waxtwin.core.markers import Axes, MarkerMap, apply, match, propose_axes, track_from, unmapped
 from waxtwin.core.track import Track, check_track
 
 MAX_BYTES = 400 * 1024 * 1024
+_MAY_MISS = 8  # landmarks that a lab set may leave out (hands, feet) and still be a delivery
 
 
 class FormatError(WaxTwinError):
@@ -23,18 +24,6 @@ class FormatError(WaxTwinError):
     def __init__(self, path: Path, fault: str) -> None:
         super().__init__(f"{path.name}: {fault}")
         self.path, self.fault = path, fault
-
-
-class Reader(Protocol):
-    """Text of a file to raw columns; raises ValueError with a plain fault."""
-
-    def __call__(self, text: str) -> RawTrack: ...
-
-
-class Writer(Protocol):
-    """A track to the text of a file."""
-
-    def __call__(self, track: Track) -> str: ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,45 +38,118 @@ class RawTrack:
 
 @dataclass(frozen=True, slots=True)
 class Format:
-    """A track format: its extension, its name, how to read and write it."""
+    """A track format: its extension, its name, how to read and write it.
+
+    `load` raises ValueError with a plain fault; `lab` says that its markers may be of any set, along any axes.
+    """
 
     suffix: str
     name: str
-    read: Reader
-    write: Writer
+    load: Callable[[Path], RawTrack]
+    save: Callable[[Track, Path], None]
+    lab: bool = False
+
+
+@dataclass(frozen=True)
+class LabSetup:
+    """How a lab file is read: which markers make which landmark, which way its axes run, which part (s) is the throw;
+    None for what is to be proposed from the file itself.
+    """  # fmt: skip
+
+    recipes: MarkerMap | None = None
+    axes: Axes | None = None
+    part: tuple[float, float] | None = None
+
+
+class UnmappedError(FormatError):
+    """The file's markers do not give the landmarks that a delivery needs; somebody has to say which is which."""
+
+    def __init__(self, path: Path, names: Sequence[str], missing: Sequence[str]) -> None:
+        wanted = ", ".join(name.replace("_", " ") for name in missing[:4])
+        super().__init__(path, f"its {len(names)} markers do not say which is the {wanted}; map them on the Bench")
+        self.names = tuple(names)
 
 
 def formats() -> dict[str, Format]:
     """Every track format by its extension."""
-    from waxtwin.formats import csv_track, json_track, trc_track
+    from waxtwin.formats import c3d_track, csv_track, json_track, trc_track
+
+    def text(read: Callable[[str], RawTrack]) -> Callable[[Path], RawTrack]:
+        return lambda path: read(read_text(path))
+
+    def whole(write: Callable[[Track], str]) -> Callable[[Track, Path], None]:
+        return lambda track, path: write_text(path, write(track))
 
     return {
         f.suffix: f
         for f in (
-            Format(".csv", "CSV table", csv_track.read, csv_track.write),
-            Format(".trc", "TRC markers", trc_track.read, trc_track.write),
-            Format(".json", "landmark JSON", json_track.read, json_track.write),
+            Format(".csv", "CSV table", text(csv_track.read), whole(csv_track.write)),
+            Format(".trc", "TRC file", text(trc_track.read), whole(trc_track.write), lab=True),
+            Format(".c3d", "C3D file", c3d_track.read, c3d_track.write, lab=True),
+            Format(".json", "landmark JSON", text(json_track.read), whole(json_track.write)),
         )
     }
 
 
-def read_track(path: Path, throws: str = "R") -> tuple[Track, list[str]]:
-    """Read a track and notes about it. `throws` resolves plain anatomical names. Raises FormatError."""
+def read_raw(path: Path) -> RawTrack:
+    """A track file's columns as they are. Raises FormatError."""
     form = formats().get(path.suffix.lower())
     if form is None or path.name.endswith(".delivery.json"):
         known = ", ".join(formats())
         raise FormatError(path, f"this is not a track file that Wax Twin reads ({known})")
-    text = read_text(path)
     try:
-        raw = form.read(text)
-        track = _assembled(raw, throws)
-        check_track(track)
-    except TrackError as fault:
-        raise FormatError(path, str(fault)) from None
-    except (ValueError, KeyError, IndexError, TypeError, OverflowError, AttributeError) as fault:
+        return form.load(path)
+    except FormatError:
+        raise
+    except OSError as fault:
+        raise FormatError(path, f"it cannot be read ({fault.strerror or 'input error'})") from None
+    except _FAULTS as fault:
         said = str(fault) if type(fault) is ValueError and str(fault) else f"it is not a valid {form.name}"
         raise FormatError(path, said) from None
-    return track, list(raw.notes)
+
+
+def read_track(path: Path, throws: str = "R", setup: LabSetup | None = None) -> tuple[Track, list[str]]:
+    """Read a track and notes about it. `throws` resolves plain anatomical names. Raises FormatError."""
+    raw = read_raw(path)
+    notes = list(raw.notes)
+    try:
+        if formats()[path.suffix.lower()].lab:
+            track = _from_lab(path, raw, throws, setup or LabSetup(), notes)
+        else:
+            track = _assembled(raw, throws)
+        check_track(track)
+    except FormatError:
+        raise
+    except _FAULTS as fault:
+        said = str(fault) if isinstance(fault, TrackError) or type(fault) is ValueError else "it is not a valid track"
+        raise FormatError(path, said or "it is not a valid track") from None
+    return track, notes
+
+
+_FAULTS = (ValueError, KeyError, IndexError, TypeError, OverflowError, AttributeError)
+
+
+def _from_lab(path: Path, raw: RawTrack, throws: str, setup: LabSetup, notes: list[str]) -> Track:
+    """Markers of any set: mapped, turned into the field frame and cut to the throw."""
+    own = {name for name in raw.points if name in INDEX or name in anatomical_names(throws)}
+    recipes = match(list(raw.points), setup.recipes)
+    missing = unmapped(recipes, throws)
+    if len(missing) > _MAY_MISS:
+        raise UnmappedError(path, list(raw.points), missing)
+    points = apply(recipes, raw.points, throws)
+    axes = setup.axes or propose_axes(points)
+    times = raw.times
+    if setup.part is not None:
+        keep = (times >= setup.part[0]) & (times <= setup.part[1])
+        times, points = times[keep], {name: values[keep] for name, values in points.items()}
+    ours = len(own) >= len(recipes)
+    if ours and setup.axes is None and axes.up == "+z":
+        axes = Axes()  # names and upright are ours: so is the frame
+    elif setup.axes is None:
+        notes.append(f"Taken from the motion: {axes.up} is up and {axes.forward} runs toward the plate.")
+    if not ours:
+        notes.append(f"{len(recipes)} landmarks are made from {len(raw.points)} markers.")
+    return track_from(times, points, axes, place=not ours)
 
 
 def write_track(track: Track, path: Path) -> None:
@@ -95,7 +157,12 @@ def write_track(track: Track, path: Path) -> None:
     form = formats().get(path.suffix.lower())
     if form is None:
         raise FormatError(path, f"tracks are written as {', '.join(formats())}")
-    write_text(path, form.write(track))
+    try:
+        form.save(track, path)
+    except FormatError:
+        raise
+    except (ValueError, OSError, RuntimeError) as fault:
+        raise FormatError(path, f"it cannot be written ({fault})") from None
 
 
 def read_text(path: Path) -> str:

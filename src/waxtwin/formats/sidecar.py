@@ -11,7 +11,8 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 
 from waxtwin.core.camera import Camera, Scale
 from waxtwin.core.events import ORDER
-from waxtwin.formats.registry import FormatError, read_text, write_text
+from waxtwin.core.markers import Axes, Recipe
+from waxtwin.formats.registry import FormatError, LabSetup, read_text, write_text
 
 
 class _Kept(BaseModel):
@@ -87,6 +88,41 @@ class SeenBy(_Kept):
     yaw_sd: float = Field(default=0.0, ge=0, le=60)
 
 
+class LabRecipe(_Kept):
+    """A landmark from markers; see the core's Recipe."""
+
+    markers: list[str] = Field(min_length=1)
+    offset: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+
+class Lab(_Kept):
+    """How a lab file beside the sidecar is read: markers by landmark, axes, the throw's part in seconds."""
+
+    landmarks: dict[str, LabRecipe] | None = None
+    forward: Literal["+x", "-x", "+y", "-y", "+z", "-z"] | None = None
+    up: Literal["+x", "-x", "+y", "-y", "+z", "-z"] | None = None
+    part: tuple[float, float] | None = None
+
+    def setup(self) -> LabSetup:
+        """As the readers take it."""
+        recipes = None
+        if self.landmarks is not None:
+            recipes = {name: Recipe(tuple(r.markers), r.offset) for name, r in self.landmarks.items()}
+        axes = Axes(self.forward, self.up) if self.forward and self.up else None
+        return LabSetup(recipes, axes, self.part)
+
+    @classmethod
+    def of(cls, setup: LabSetup) -> Lab:
+        """As it is written."""
+        recipes = setup.recipes
+        return cls.model_validate({
+            "landmarks": None if recipes is None else {
+                name: {"markers": list(r.markers), "offset": r.offset} for name, r in recipes.items()
+            },
+            "forward": setup.axes and setup.axes.forward, "up": setup.axes and setup.axes.up, "part": setup.part,
+        })  # fmt: skip
+
+
 class Sidecar(_Kept):
     """All that is known about one throw."""
 
@@ -99,6 +135,12 @@ class Sidecar(_Kept):
     capture_fps: float | None = Field(default=None, gt=0)
     views: list[View] = Field(default_factory=list)
     sight: SeenBy | None = None
+    lab: Lab | None = None
+
+    def lab_setup(self) -> LabSetup | None:
+        """How its lab file is read, where that was said."""
+        return None if self.lab is None else self.lab.setup()
+
     events: dict[str, float] = Field(default_factory=dict)
     screening: dict[str, Any] = Field(default_factory=dict)
     notes: str | None = None

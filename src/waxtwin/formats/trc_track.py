@@ -1,7 +1,7 @@
 """TRC marker text: five header lines, then frame, time and x y z of every marker, tab-separated.
 
-The format names no axes. Files are written in the field frame (Z up); on reading, the axis along which the head is
-above the ankles is taken as up, and a note says so when it is not Z.
+The format names no axes and no marker set: both are settled where the columns become a track. Files are written in
+the field frame.
 """
 
 from __future__ import annotations
@@ -40,8 +40,7 @@ def read(text: str) -> RawTrack:
         raise ValueError("it has no frames")
     table = np.array(rows, float)
     points = table[:, 1:].reshape(len(rows), len(names), 3) * _UNITS[unit]
-    points, notes = _field_frame(points, names)
-    return RawTrack(table[:, 0], {name: points[:, j] for j, name in enumerate(names)}, {}, notes)
+    return RawTrack(table[:, 0], {name: points[:, j] for j, name in enumerate(names)}, {})
 
 
 def _number(cell: str, line: int) -> float:
@@ -52,21 +51,6 @@ def _number(cell: str, line: int) -> float:
         return float(cell)
     except ValueError:
         raise ValueError(f"line {line} has “{cell[:20]}” where a number belongs") from None
-
-
-def _field_frame(points: np.ndarray, names: list[str]) -> tuple[np.ndarray, tuple[str, ...]]:
-    """Turn Y-up points (X to the plate) into the field frame; anything else is left as it is."""
-    head = [j for j, n in enumerate(names) if n == "head"]
-    feet = [j for j, n in enumerate(names) if n.endswith("_ankle")]
-    if not head or not feet:
-        return points, ()
-    # an axis that no camera saw is no candidate
-    above = points[:, head[0]] - points[:, feet[0]]
-    body = [np.median(a[~np.isnan(a)]) if not np.isnan(a).all() else 0.0 for a in above.T]
-    if int(np.argmax(np.abs(body))) != 1:
-        return points, ()
-    turned = np.stack([points[..., 0], -points[..., 2], points[..., 1]], axis=-1)
-    return turned, ("The file's Y axis points up; it was turned into the field frame with X toward the plate.",)
 
 
 def write(track: Track) -> str:

@@ -15,7 +15,8 @@ from sqlalchemy.orm import Session
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.formats import FormatError, read_track
 from waxtwin.formats.place import CLIPS, SUFFIX, TRACKS, sidecar_path
-from waxtwin.formats.sidecar import Sidecar, View, read_sidecar
+from waxtwin.formats.registry import UnmappedError
+from waxtwin.formats.sidecar import Lab, Sidecar, View, read_sidecar
 from waxtwin.library.arrays import pack_track
 from waxtwin.library.delivery import clip_place, track_beside
 from waxtwin.library.records import ClipRow, DeliveryRow, EventRow, ViewRow
@@ -35,6 +36,7 @@ class Brought:
     key: int | None
     known: bool = False
     fault: str | None = None
+    unmapped: bool = False
 
 
 @dataclass(frozen=True)
@@ -79,12 +81,12 @@ def bring(library: Library, path: Path, *, link: bool = False) -> Iterator[float
         try:
             yield bring_one(library, file, link=link)
         except WaxTwinError as fault:
-            yield Brought(file, None, fault=str(fault))
+            yield Brought(file, None, fault=str(fault), unmapped=isinstance(fault, UnmappedError))
     yield 1.0
 
 
-def bring_one(library: Library, file: Path, *, link: bool = False) -> Brought:
-    """Take in one throw. Raises WaxTwinError; then nothing of it is kept."""
+def bring_one(library: Library, file: Path, *, link: bool = False, lab: Lab | None = None) -> Brought:
+    """Take in one throw; `lab` says how its lab file is read. Raises WaxTwinError; then nothing of it is kept."""
     if file.name.endswith(SUFFIX):
         file = track_beside(file)
     if not file.is_file():
@@ -92,12 +94,16 @@ def bring_one(library: Library, file: Path, *, link: bool = False) -> Brought:
     is_clip = file.suffix.lower() in CLIPS
     beside = sidecar_path(file)
     sidecar = read_sidecar(beside) if beside.is_file() else Sidecar()
+    if lab is not None:
+        sidecar = sidecar.model_copy(update={"lab": lab})
     digest = _hash_of(file)
+    if lab is not None and lab.part is not None:
+        digest = f"{digest}@{lab.part[0]:.3f}"  # another throw of the same trial is another throw
     with library.reading() as session:
         known = session.scalars(select(DeliveryRow.id).where(DeliveryRow.origin_hash == digest)).first()
     if known is not None:
         return Brought(file, known, known=True)
-    track = None if is_clip else pack_track(read_track(file, sidecar.athlete.throws)[0])
+    track = None if is_clip else pack_track(read_track(file, sidecar.athlete.throws, sidecar.lab_setup())[0])
     views = list(sidecar.views)
     if is_clip and not any(Path(view.file).name == file.name for view in views):
         views.insert(0, View(file=file.name, camera="other"))

@@ -56,7 +56,7 @@ def load(path: Path) -> StoredDelivery:
         path = _track_of_clip(path)
     beside = sidecar_path(path)
     sidecar = read_sidecar(beside) if beside.is_file() else Sidecar()
-    track, notes = read_track(path, sidecar.athlete.throws)
+    track, notes = read_track(path, sidecar.athlete.throws, sidecar.lab_setup())
     clips = tuple(clip_of(view, clip_place(path, view)) for view in sidecar.views)
     return assembled(None, path.name, sidecar, track, tuple(c for c in clips if c.path.is_file()), notes)
 

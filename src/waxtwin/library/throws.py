@@ -81,9 +81,13 @@ def clip_place(library: Library, clip: ClipRow) -> Path:
 
 
 def athlete_named(session: Session, who: SidecarAthlete) -> Athlete:
-    """The athlete of this name and arm, made when new; figures not known yet are taken over."""
+    """The athlete of this name and arm, made when new; figures not known yet are taken over.
+
+    Throws that nobody was named for are each taken as somebody else's, until somebody says who it is.
+    """
     name = who.name.strip() or UNNAMED
-    found = session.scalars(select(Athlete).where(Athlete.name == name, Athlete.throws == who.throws)).first()
+    same = select(Athlete).where(Athlete.name == name, Athlete.throws == who.throws)
+    found = None if name == UNNAMED else session.scalars(same).first()
     if found is None:
         found = Athlete(name=name, throws=who.throws, guardian="", notes="", extra=dict(who.model_extra or {}))
         session.add(found)
@@ -136,7 +140,12 @@ def set_athlete(library: Library, key: int, who: SidecarAthlete) -> None:
     """Say who threw. A throw that nobody was named for goes to the athlete of that name."""
     with library.change(f"Athlete: {who.name}") as session:
         row = _delivery(session, key)
+        before = row.athlete
         row.athlete = athlete_named(session, who)
+        session.flush()
+        session.refresh(before)
+        if before.name == UNNAMED and not before.deliveries:
+            session.delete(before)
         for field in ("height_m", "mass_kg", "span_m", "born"):
             value = getattr(who, field)
             if value is not None:

@@ -1,0 +1,60 @@
+"""C3D, the binary marker format, through ezc3d."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+import numpy as np
+
+from waxtwin.core.landmarks import LANDMARKS
+from waxtwin.core.track import Track
+from waxtwin.formats.c3d_worker import MOST_FRAMES
+from waxtwin.formats.registry import RawTrack
+
+_SECONDS = 150
+
+
+def read(path: Path) -> RawTrack:
+    """Marker paths in metres, lab axes. Raises ValueError with the fault."""
+    with path.open("rb") as file:
+        start = file.read(2)
+    if len(start) < 2 or start[1] != 0x50:
+        raise ValueError("it does not begin like a C3D file")
+    with tempfile.TemporaryDirectory() as folder:
+        out = Path(folder) / "read.npz"
+        command = [sys.executable, "-m", "waxtwin.formats.c3d_worker", str(path), str(out)]
+        try:
+            done = subprocess.run(command, capture_output=True, text=True, timeout=_SECONDS, check=False)
+        except subprocess.TimeoutExpired:
+            raise ValueError("it is damaged: reading it does not come to an end") from None
+        if done.returncode != 0 or not out.is_file():
+            said = done.stderr.strip().splitlines()
+            plain = done.returncode == 1 and said and not said[-1].startswith(("Traceback", " ")) and len(said) == 1
+            raise ValueError(said[-1] if plain else "it is damaged and cannot be read")
+        with np.load(out, allow_pickle=False) as found:
+            times, names, points = found["times"], [str(n) for n in found["names"]], found["points"]
+    if not names:
+        raise ValueError("it names no markers")
+    return RawTrack(times, {name: points[:, j] for j, name in enumerate(names)}, {})
+
+
+def write(track: Track, path: Path) -> None:
+    """Markers in metres, field frame; a missing landmark is invalid there. Raises ValueError for too long a track."""
+    import ezc3d
+
+    if track.times.size >= MOST_FRAMES:
+        raise ValueError(f"a C3D file holds fewer than {MOST_FRAMES} frames")
+    present = [(i, n) for i, n in enumerate(LANDMARKS) if not np.isnan(track.points[:, i]).all()]
+    file = ezc3d.c3d()
+    point = file["parameters"]["POINT"]
+    point["RATE"]["value"] = [track.rate]
+    point["LABELS"]["value"] = [name for _, name in present]
+    point["UNITS"]["value"] = ["m"]
+    file["header"]["points"]["first_frame"] = round(float(track.times[0]) * track.rate)
+    points = np.ones((4, len(present), track.times.size))
+    points[:3] = np.moveaxis(track.points[:, [i for i, _ in present]], 0, 2).swapaxes(0, 1)
+    file["data"]["points"] = points
+    file.write(str(path))

@@ -1,0 +1,116 @@
+"""From a clip file to a track file without a screen: people, landmarks, mending, camera, sidecar."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from waxtwin.core.camera import Camera
+from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.marks import Marks
+from waxtwin.core.placing import VIEWS, ClipClock, nominal_camera, place, runs_forward, sight_of, suggest_view
+from waxtwin.core.repair import cleaned
+from waxtwin.core.track import check_track
+from waxtwin.formats import FormatError, write_track
+from waxtwin.formats.place import sidecar_path
+from waxtwin.formats.sidecar import Calibration, SeenBy, Sidecar, View, read_sidecar, write_sidecar
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What the user said about the clip; None is found out or taken from the sidecar."""
+
+    view: str | None = None
+    throws: str | None = None
+    height: float | None = None
+    size: str = "lite"
+    capture_fps: float | None = None
+
+
+def track_clip(clip: Path, wish: Wish, target: Path) -> Iterator[float | str]:
+    """Write the track of a clip and its sidecar; yields shares done and notes in plain words. Raises WaxTwinError."""
+    from waxtwin.capture.clip import ClipReader
+    from waxtwin.capture.pose import SIZES
+
+    _check(wish, SIZES)
+    if not clip.is_file():
+        raise FormatError(clip, "there is no such file")
+    beside = sidecar_path(clip)
+    sidecar = read_sidecar(beside) if beside.is_file() else Sidecar()
+    known = next((v for v in sidecar.views if Path(v.file).name == clip.name), None)
+    throws = wish.throws or sidecar.athlete.throws
+    with ClipReader(clip) as reader:
+        facts, times = reader.facts, reader.times
+    marks = None
+    for step in _landmarks(clip, times, facts.size, throws, wish.size):
+        if isinstance(step, Marks):
+            marks = cleaned(step)
+        else:
+            yield step
+    assert marks is not None
+    view = wish.view or (known.camera if known is not None and known.camera != "other" else None)
+    if view is None:
+        view = suggest_view(marks, throws)
+        if view is None:
+            raise FormatError(clip, f"it does not show from where it was filmed; say --view ({', '.join(VIEWS[:-1])})")
+        yield f"It looks filmed from the {view}; say --view if that is wrong."
+    height = wish.height or sidecar.athlete.height_m
+    captured = wish.capture_fps or sidecar.capture_fps or facts.captured
+    clock = ClipClock(0.0, captured / facts.rate if captured else 1.0)
+    camera = known.calibration.camera() if known is not None and known.calibration is not None else None
+    if camera is None:
+        yield "The camera is not known: angles in the picture and times only."
+        camera = nominal_camera(marks, view, throws, height, facts.size)
+    track = place(marks, camera, view, clock)
+    try:
+        check_track(track)
+    except WaxTwinError as fault:
+        raise FormatError(clip, str(fault)) from None
+    if view in ("open side", "closed side") and not runs_forward(track):
+        yield "The pitcher moves away from the plate: is it the other side, or the other arm?"
+    write_track(track, target)
+    write_sidecar(_sidecar(sidecar, clip, view, camera, clock, throws, height, captured), sidecar_path(target))
+
+
+def _check(wish: Wish, sizes: tuple[str, ...]) -> None:
+    for said, known, what in (
+        (wish.view, VIEWS[:-1], "view"), (wish.throws, ("R", "L"), "arm"), (wish.size, sizes, "model"),
+    ):  # fmt: skip
+        if said is not None and said not in known:
+            raise WaxTwinError(f"there is no {what} named {said}; there are {', '.join(known)}")
+
+
+def _landmarks(clip: Path, times: object, size: tuple[int, int], throws: str, model: str) -> Iterator[float | Marks]:
+    import numpy as np
+    from platformdirs import user_cache_path
+
+    from waxtwin.capture.people import find_people
+    from waxtwin.capture.pose import find_landmarks
+
+    assert isinstance(times, np.ndarray)
+    people = find_people(clip, times.size, size)
+    if not people:
+        raise FormatError(clip, "no person can be seen in this clip")
+    cache = user_cache_path("waxtwin") / "landmarks"
+    yield from find_landmarks(clip, times, throws, size=model, crop=people[0].reach(size), cache=cache)
+
+
+def _sidecar(
+    sidecar: Sidecar, clip: Path, view: str, camera: Camera, clock: ClipClock, throws: str, height: float | None,
+    captured: float | None,
+) -> Sidecar:  # fmt: skip
+    """The sidecar of the new track: what was known, with this clip, its camera and how well it sees."""
+    sight = sight_of(camera, view)
+    seen = View.model_validate({
+        "file": clip.name, "camera": view, "calibration": Calibration.of(camera), "start_s": clock.start,
+        "slow": clock.slow,
+    })  # fmt: skip
+    others = [v for v in sidecar.views if Path(v.file).name != clip.name]
+    return sidecar.model_copy(
+        update={
+            "athlete": sidecar.athlete.model_copy(update={"throws": throws, "height_m": height}),
+            "views": [seen, *others], "capture_fps": captured,
+            "sight": SeenBy(scaled=sight.scaled, yaw=sight.yaw, yaw_sd=sight.yaw_sd),
+        }
+    )  # fmt: skip
