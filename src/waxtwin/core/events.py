@@ -215,7 +215,10 @@ def _foot_contact(s: Search) -> Event | None:
     planted = _planted_heights(s, release)
     before = s.frames(release - 0.6, release)
     if planted is not None:
-        over = np.minimum(s.at("lead_heel")[:, 2] - planted[0], s.at("lead_toe")[:, 2] - planted[1])
+        heel, toe, rest = planted
+        # a landed foot may seem to lift again in a loud track: what follows the ankle's coming to rest is no flight
+        before = s.frames(release - 0.6, min(rest + 0.02, release))
+        over = np.minimum(s.at("lead_heel")[:, 2] - heel, s.at("lead_toe")[:, 2] - toe)
         marks = []
         for level in (0.06 * k, 0.02 * k):
             above = before[over[before] > level]
@@ -232,8 +235,11 @@ def _foot_contact(s: Search) -> Event | None:
     return None
 
 
-def _planted_heights(s: Search, release: float) -> tuple[float, float] | None:
-    """Heights (m) at which heel and toe of the front foot rest, or None when the foot is not seen to rest."""
+def _planted_heights(s: Search, release: float) -> tuple[float, float, float] | None:
+    """Heights (m) at which heel and toe of the front foot rest, and the instant from which its ankle does.
+
+    None when the foot is not seen to rest.
+    """
     ankle = s.speed("lead_ankle")
     swing = s.frames(release - 0.6, release)
     if swing.size < 4 or np.isnan(ankle[swing]).all():
@@ -249,7 +255,7 @@ def _planted_heights(s: Search, release: float) -> tuple[float, float] | None:
     heel, toe = s.at("lead_heel")[window, 2], s.at("lead_toe")[window, 2]
     if window.size == 0 or np.isnan(heel).all() or np.isnan(toe).all():
         return None
-    return float(np.nanmedian(heel)), float(np.nanmedian(toe))
+    return float(np.nanmedian(heel)), float(np.nanmedian(toe)), float(rest)
 
 
 @_detector("foot_plant")
@@ -265,7 +271,7 @@ def _foot_plant(s: Search) -> Event | None:
     if planted is None:
         trust = 0.6
     else:
-        for part, rest in zip(("lead_heel", "lead_toe"), planted, strict=True):
+        for part, rest in zip(("lead_heel", "lead_toe"), planted[:2], strict=True):
             tolerance = 0.01 * k + 2 * s.motion.smoothed_noise(part)
             slow &= np.abs(s.at(part)[:, 2] - rest) < tolerance
     hold = max(round(0.02 * s.motion.rate), 1)

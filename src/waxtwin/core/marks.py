@@ -99,6 +99,17 @@ class Marks:
             source=np.where(new, np.uint8(FILLED), self.source),
         )  # fmt: skip
 
+    def moved(self, motion: np.ndarray) -> Marks:
+        """The marks as a camera that stands still would have seen them: `motion` (frames, 2, 3) per frame."""
+        turned = np.einsum("fij,fmj->fmi", motion[:, :, :2], self.points) + motion[:, None, :, 2]
+        return replace(self, points=turned)
+
+    def boxes(self) -> np.ndarray:
+        """Where the figure is on each frame: `(frames, 4)` x0 y0 x1 y1, NaN where nothing is marked."""
+        low = np.fmin.reduce(self.points, axis=1)
+        high = np.fmax.reduce(self.points, axis=1)
+        return np.concatenate([low, high], axis=1)
+
     def window(self, start: float, stop: float) -> Marks:
         """The frames shown from `start` to `stop` seconds."""
         keep = (self.times >= start - 1e-9) & (self.times <= stop + 1e-9)

@@ -12,8 +12,10 @@ from waxtwin.core.smoothing import runs
 
 LOW = 0.5  # confidence below which a mark is shown as doubtful
 _JUMP = 0.035  # of the body's size in the picture: a mark off its own path by more is an outlier
+_SHORT_SWAP = 0.12  # s: exchanges up to this long are put right without asking
 _REWEIGHTS = 8
 _WINDOW = 0.025  # s on either side that a mark's path is judged over
+_DWELL = 0.008  # of the body's size: what each frame in exchanged reading costs
 _SWITCH = 0.15  # of the body's size: what it costs to claim that the sides changed over
 
 
@@ -39,8 +41,8 @@ def find_swaps(marks: Marks) -> list[Swap]:
     """Stretches in which the sides of arms or legs seem exchanged.
 
     The cheaper of two readings per frame - as it is, or exchanged - is followed through the clip so that the way of
-    all marks is shortest, a change of reading costing something by itself (Viterbi over two states). The reading
-    that holds for longer is taken as right.
+    all marks is shortest; a change of reading costs something by itself, and so does every exchanged frame, since a
+    model is mostly right (Viterbi over two states).
     """
     size = body_size(marks)
     if not np.isfinite(size):
@@ -48,8 +50,6 @@ def find_swaps(marks: Marks) -> list[Swap]:
     found = []
     for group, pairs in PARTNERS.items():
         exchanged = _cheapest_reading(marks, pairs, size)
-        if exchanged.mean() > 0.5:
-            exchanged = ~exchanged
         # a stretch that a person has fixed is right as it is
         columns = [INDEX[name] for pair in pairs for name in pair]
         for start, stop in runs(exchanged):
@@ -71,7 +71,7 @@ def _cheapest_reading(marks: Marks, pairs: tuple[tuple[str, str], ...], size: fl
         for state in (0, 1):
             stay, change = cost[k - 1, state] + same[k - 1], cost[k - 1, 1 - state] + other[k - 1] + _SWITCH * size
             came[k, state] = state if stay <= change else 1 - state
-            cost[k, state] = min(stay, change)
+            cost[k, state] = min(stay, change) + state * _DWELL * size
     state = int(np.argmin(cost[-1]))
     reading = np.zeros(frames, bool)
     for k in range(frames - 1, -1, -1):
@@ -128,12 +128,16 @@ def _path(points: np.ndarray, half: int) -> np.ndarray:
 
 
 def cleaned(marks: Marks) -> Marks:
-    """What the automatic path makes of a model's marks: stray and doubtful marks dropped, sides put right, short gaps
-    closed. Stray marks go first: one wild frame must not look like two changes of side.
-    """  # fmt: skip
-    marks = _without_strays(marks)
-    for swap in find_swaps(marks.filled()):
-        marks = marks.exchange(swap.group, swap.start, swap.stop)
+    """What the automatic path makes of a model's marks: short exchanges of the sides put right, stray and doubtful
+    marks dropped, short gaps closed.
+
+    Sides first: between gaps nothing tells them apart any more. Long exchanges are left to a person, since limbs that
+    hang side by side look much like limbs that changed places.
+    """
+    rate = (marks.times.size - 1) / (marks.times[-1] - marks.times[0]) if marks.times.size > 1 else 1.0
+    for swap in find_swaps(marks):
+        if swap.stop - swap.start <= _SHORT_SWAP * rate:
+            marks = marks.exchange(swap.group, swap.start, swap.stop)
     return _without_strays(marks).filled()
 
 

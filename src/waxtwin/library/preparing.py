@@ -19,7 +19,14 @@ from waxtwin.core.sync import in_space, synchronise
 from waxtwin.core.track import Track, check_track
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.formats.sidecar import Calibration, Sidecar
-from waxtwin.library.arrays import pack_marks, pack_track, unpack_marks, unpack_track
+from waxtwin.library.arrays import (
+    pack_array,
+    pack_marks,
+    pack_track,
+    unpack_array,
+    unpack_marks,
+    unpack_track,
+)
 from waxtwin.library.records import DeliveryRow, ViewRow
 from waxtwin.library.store import Library, LibraryError
 from waxtwin.library.throws import UNNAMED, clip_place, clock_of, keep_track, sidecar_of
@@ -44,6 +51,7 @@ class ViewState:
     camera: Camera | None
     clicks: Mapping[str, Any]
     marks: Marks | None
+    steadying: np.ndarray | None
 
     @property
     def size(self) -> tuple[int, int]:
@@ -53,8 +61,14 @@ class ViewState:
 
     @property
     def marked(self) -> Marks | None:
-        """The marks within the trim."""
-        return None if self.marks is None else self.marks.window(*self.trim)
+        """The marks within the trim, as a camera that stands still would have seen them."""
+        return None if self.marks is None else self.still(self.marks)
+
+    def still(self, marks: Marks) -> Marks:
+        """Marks within the trim, with the camera's own movement taken out where that is known."""
+        if self.steadying is not None and len(self.steadying) == marks.times.size:
+            marks = marks.moved(self.steadying)
+        return marks.window(*self.trim)
 
 
 @dataclass(frozen=True)
@@ -101,6 +115,7 @@ def _view_state(library: Library, session: Any, row: ViewRow) -> ViewState:
     return ViewState(
         row.id, clip_place(library, row.clip), row.name, row.clip.facts, row.view, trim, clock_of(row),
         row.capture_fps, camera, row.clicks, marks,
+        None if row.steadying is None else unpack_array(library.get(session, row.steadying)),
     )  # fmt: skip
 
 
@@ -159,7 +174,7 @@ def _marks_left(view: ViewState, left: dict[str, list[str]]) -> None:
 def track_of(work: Preparation, view: ViewState, marks: Marks | None = None, camera: Camera | None = None
              ) -> tuple[Track, Sight, Camera]:  # fmt: skip
     """The track that one clip gives, how it is seen, and the camera that was used. Raises WaxTwinError."""
-    found = (marks or view.marks or Marks.empty(np.zeros(0))).window(*view.trim)
+    found = view.still(marks or view.marks or Marks.empty(np.zeros(0)))
     if not found.seen.any():
         raise TrackError(f"{view.name}: there are no landmarks yet")
     used = camera or view.camera
@@ -179,7 +194,7 @@ def keep_marks(library: Library, work: Preparation, view: ViewState, marks: Mark
         row = session.get_one(ViewRow, view.id)
         row.marks = library.put(session, pack_marks(marks))
         note = None
-        if view.view not in UNSEEN and (suggested := suggest_view(marks.window(*view.trim), work.athlete.throws)):
+        if view.view not in UNSEEN and (suggested := suggest_view(view.still(marks), work.athlete.throws)):
             row.view = suggested
             view = replace(view, view=suggested)
             note = f"{view.name} is taken as filmed from the {suggested}; say otherwise under Clip if that is wrong."
@@ -195,6 +210,15 @@ def keep_camera(
         row.camera = {} if camera is None else Calibration.of(camera).model_dump()
         row.clicks = dict(clicks)
         return _follow(library, session, work, view, view.marks, camera)
+
+
+def keep_steadying(library: Library, work: Preparation, view: ViewState, motion: np.ndarray | None) -> str | None:
+    """Keep how the clip's camera moved `(frames, 2, 3)`, or that it stands still, and the track that follows."""
+    with library.change("Steady the camera" if motion is not None else "Leave the camera as it is") as session:
+        row = session.get_one(ViewRow, view.id)
+        row.steadying = None if motion is None else library.put(session, pack_array(motion.astype(np.float32)))
+        after = replace(view, steadying=motion)
+        return _follow(library, session, work, after, view.marks, view.camera)
 
 
 def keep_clip(library: Library, work: Preparation, view: ViewState, label: str, **values: Any) -> str | None:

@@ -24,6 +24,7 @@ from waxtwin.library.preparing import (
     keep_clip,
     keep_in_space,
     keep_marks,
+    keep_steadying,
     preparation_of,
 )
 from waxtwin.ui.jobs import Jobs
@@ -34,6 +35,8 @@ from waxtwin.ui.model.workpiece import Workpiece
 if TYPE_CHECKING:
     from waxtwin.capture.people import Person
     from waxtwin.library.store import Library
+
+_STILL_PX = 3.0  # movement that following corners makes up by itself
 
 
 class Preparer(QObject):
@@ -218,6 +221,8 @@ class Preparer(QObject):
         if now is None:
             return
         view = now[1]
+        if view.steadying is not None and self.piece.frame < len(view.steadying):
+            x, y = view.steadying[self.piece.frame] @ [x, y, 1.0]  # where the first frame's camera would show it
         clicks = {**view.clicks, "points": {**view.clicks.get("points", {}), name: [round(x, 2), round(y, 2)]}}
         self._set_camera(clicks, f"Click {name.replace('_', ' ')}")
 
@@ -271,6 +276,34 @@ class Preparer(QObject):
     def forget_camera(self) -> None:
         """No camera and no clicks."""
         self._set_camera({}, "Forget the camera")
+
+    def steady(self) -> None:
+        """Take out the movement of a panning or shaking camera; told when there is none, or where it fails."""
+        now, marks = self._now(), self.piece.marks
+        if now is None:
+            return
+        work, view = now
+        boxes = None if marks is None else marks.boxes()
+
+        def steps() -> Iterator[object]:
+            from waxtwin.capture.steady import steady
+
+            yield from steady(view.path, boxes)
+
+        def done(found: object) -> None:
+            from waxtwin.capture.steady import Steadying
+
+            assert isinstance(found, Steadying)
+            said = f"{view.name}: the camera moves by up to {found.travel:.0f} pixels"
+            if found.travel < _STILL_PX:
+                self.told.emit(f"{said}; it stands still.")
+                return
+            self._keep(lambda library: keep_steadying(library, work, view, found.motion))
+            if found.lost > 0:
+                said += f"; the background was lost in {found.lost:.0%} of the frames, so trust lengths less there"
+            self.told.emit(f"{said}. Marks are steadied against the first frame.")
+
+        self._jobs.start("steady", steps, done, self.told.emit)
 
     # landmarks -----------------------------------------------------------------------------------------------------
     def look_for_people(self) -> None:
@@ -400,9 +433,10 @@ class Preparer(QObject):
         path = now[1].path
 
         def steps() -> Iterator[object]:
+            from waxtwin.capture.ball import follow_ball
             from waxtwin.capture.flow import follow
 
-            yield from follow(path, marks, INDEX[name])
+            yield from follow_ball(path, marks) if name == "ball" else follow(path, marks, INDEX[name])
 
         def done(found: object) -> None:
             assert isinstance(found, Marks)

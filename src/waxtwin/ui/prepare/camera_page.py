@@ -42,6 +42,9 @@ class CameraPage(Page):
         self.result.setWordWrap(True)
         self.column.addWidget(self.result)
         self.column.addWidget(button("Forget the clicks", self.preparer.forget_camera))
+        self.heading("A camera that moves")
+        self.steady = button("Steady it against the background", self.preparer.steady)
+        self.column.addWidget(self.steady)
 
     def _make_planar(self) -> QWidget:
         box = QWidget()
