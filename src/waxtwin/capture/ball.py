@@ -15,15 +15,17 @@ from waxtwin.core.marks import FLOW, Marks
 
 _BALL = INDEX["ball"]
 _REACH = 40  # frames to either side
-_HALF = 7  # px: half the size of the patch that is looked for
-_SEARCH = 26  # px around where the ball should be next
-_ALIKE = 0.55  # correlation below which the ball is lost
+_FIRST, _NEXT = 70, 30  # px around where the ball should be, for the first step and once its speed is known
+_MOVES = 14.0  # grey levels by which the ball must stand out from the still background
+_ALIKE = 28.0  # grey levels by which it may differ from what was clicked
+_STRAY = 0.6  # grey levels that a pixel off the expected place counts for
+_SIZE = 5  # px: box over which levels are averaged
 
 
 def follow_ball(clip: Path, marks: Marks) -> Iterator[float | Marks]:
     """Shares done, then marks that hold the ball around every frame on which it was set by hand.
 
-    The patch around it is looked for near where it flies on to (normalised correlation), until it is lost.
+    It is what moves against the still background, as bright as what was clicked, near where it flies on to; until lost.
     Raises WaxTwinError when the ball is set nowhere.
     """
     anchors = [int(i) for i in np.flatnonzero(marks.fixed[:, _BALL])]
@@ -53,30 +55,31 @@ def _grey(picture: np.ndarray) -> np.ndarray:
 def _followed(
     greys: dict[int, np.ndarray], start: np.ndarray, anchor: int, way: range
 ) -> Iterator[tuple[int, np.ndarray, float]]:
-    """Frame, place and likeness, as long as the ball is found."""
+    """Frame, place and trust, as long as the ball is found."""
     import cv2
 
-    patch = _cut(greys[anchor], start, _HALF)
-    at, step = start.astype(float), np.zeros(2)
-    if patch is None:
+    every = list(greys.values())
+    still = np.median(every[:: max(len(every) // 15, 1)], axis=0).astype(np.float32)
+    level = {i: cv2.blur(grey.astype(np.float32), (_SIZE, _SIZE)) for i, grey in greys.items()}
+    quiet = cv2.blur(still, (_SIZE, _SIZE))
+    x, y = (int(v) for v in np.round(start))
+    if not (0 <= y < still.shape[0] and 0 <= x < still.shape[1]):
         return
+    wanted = float(level[anchor][y, x])
+    at, step, reach = start.astype(float), np.zeros(2), _FIRST
     for i in way:
-        window = _cut(greys[i], at + step, _SEARCH)
-        if window is None:
+        centre = np.round(at + step).astype(int)
+        x0, y0 = np.maximum(centre - reach, 0)
+        x1, y1 = np.minimum(centre + reach + 1, [still.shape[1], still.shape[0]])
+        if x1 - x0 < _SIZE or y1 - y0 < _SIZE:
             return
-        likeness = cv2.matchTemplate(window, patch, cv2.TM_CCOEFF_NORMED)
-        _, best, _, place = cv2.minMaxLoc(likeness)
-        if best < _ALIKE:
+        moving = np.abs(level[i] - quiet)[y0:y1, x0:x1]
+        unlike = np.abs(level[i][y0:y1, x0:x1] - wanted)
+        rows, columns = np.mgrid[y0:y1, x0:x1]
+        score = moving - unlike - _STRAY * np.hypot(columns - centre[0], rows - centre[1])
+        row, column = np.unravel_index(int(np.argmax(score)), score.shape)
+        if moving[row, column] < _MOVES or unlike[row, column] > _ALIKE:
             return
-        corner = np.round(at + step) - _SEARCH
-        found = corner + np.array(place) + _HALF
-        step, at = found - at, found
-        yield i, found, float(best)
-
-
-def _cut(grey: np.ndarray, at: np.ndarray, half: int) -> np.ndarray | None:
-    """The square of `half` pixels around a point; None at the picture's edge."""
-    x, y = (int(v) for v in np.round(at))
-    if x - half < 0 or y - half < 0 or x + half >= grey.shape[1] or y + half >= grey.shape[0]:
-        return None
-    return grey[y - half : y + half + 1, x - half : x + half + 1]
+        found = np.array([x0 + column, y0 + row], float)
+        step, at, reach = found - at, found, _NEXT
+        yield i, found, float(np.clip(1 - unlike[row, column] / _ALIKE, 0.3, 1.0))

@@ -11,6 +11,7 @@ from waxtwin.capture.pose import Task, stream
 
 LOOKS = 16
 _PEOPLE = 5
+_PART = 0.4  # of the picture's longer side: how much of it each part shows
 _LARGE = 0.7  # a person's share of the picture from which a crop gains nothing
 
 
@@ -44,13 +45,26 @@ def find_people(
 ) -> list[Person]:
     """Everybody in a few frames spread over the clip, the likeliest pitcher first. Raises ClipError."""
     chosen = [int(i) for i in np.unique(np.linspace(0, frames - 1, looks).astype(int))]
-    seen = _look(clip, chosen, model, None)
-    if not seen:
-        # small, distant people are missed in the whole picture: look again in overlapping parts
-        w, h = size
-        for x0, y0 in ((0, 0), (w // 3, 0), (0, h // 3), (w // 3, h // 3)):
-            seen += _look(clip, chosen, model, (x0, y0, x0 + 2 * w // 3, y0 + 2 * h // 3))
-    return propose(_followed(seen))
+    # small, distant people are missed in the whole picture, so its overlapping parts are looked at as well
+    w, h = size
+    across = [(int(x), 0, int(x + w * _PART), h) for x in np.linspace(0, w * (1 - _PART), 4)]
+    parts = across if w >= h else [(0, int(y), w, int(y + h * _PART)) for y in np.linspace(0, h * (1 - _PART), 4)]
+    crops = [None, *parts]
+    records = stream([Task(str(clip), chosen, model, crop, _PEOPLE) for crop in crops[:3]])
+    seen = [record[0] for record in records if record[0]["seen"]]
+    records = stream([Task(str(clip), chosen, model, crop, _PEOPLE) for crop in crops[3:]])
+    seen += [record[0] for record in records if record[0]["seen"]]
+    return propose(_followed(_once(seen)))
+
+
+def _once(records: list[np.ndarray]) -> list[np.ndarray]:
+    """Each person once per frame: of sightings that overlap, the one whose points are surest."""
+    kept: list[np.ndarray] = []
+    for record in sorted(records, key=lambda r: -float(r["points"][:, 2].mean())):
+        same = [k for k in kept if k["frame"] == record["frame"]]
+        if all(_overlap(_box(k), _box(record)) < 0.5 for k in same):
+            kept.append(record)
+    return kept
 
 
 def propose(people: list[Person]) -> list[Person]:
@@ -61,11 +75,6 @@ def propose(people: list[Person]) -> list[Person]:
         return person.activity * len(person.frames) * size
 
     return sorted(people, key=weight, reverse=True)
-
-
-def _look(clip: Path, frames: list[int], model: str, crop: tuple[int, int, int, int] | None) -> list[np.ndarray]:
-    records = [record[0] for record in stream([Task(str(clip), frames, model, crop, _PEOPLE)])]
-    return [record for record in records if record["seen"]]
 
 
 def _followed(records: list[np.ndarray]) -> list[Person]:

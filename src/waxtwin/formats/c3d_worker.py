@@ -27,7 +27,8 @@ def main(source: str, target: str) -> None:
         parameters = file["parameters"]["POINT"]
         labels = [str(name).strip() for name in parameters["LABELS"]["value"]]
         rate = float(parameters["RATE"]["value"][0])
-        unit = str(parameters.get("UNITS", {"value": ["mm"]})["value"][0]).strip().lower() or "mm"
+        units = parameters["UNITS"]["value"] if "UNITS" in parameters else []
+        unit = str(units[0]).strip().lower() if units else "mm"
         points = np.asarray(file["data"]["points"], float)[:3]
     except Exception:
         sys.exit("it is not a C3D file that can be read")
