@@ -1,5 +1,7 @@
 """Lab files: C3D and TRC of any marker set, any axes, any unit; and C3D files that another library wrote."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -44,10 +46,10 @@ def skin_markers(name="wren", throws="R"):
     return track.times, marks
 
 
-def write_c3d(path, times, marks, turn=np.eye(3), shift=(0, 0, 0), rate=240.0, lost=()):
+def write_c3d(path, times, marks, turn=None, shift=(0, 0, 0), rate=240.0, lost=()):
     """A C3D file by the other library: millimetres, any axes."""
     writer = c3d.Writer(point_rate=rate)
-    points = np.stack([(m @ turn.T + shift) * 1000 for m in marks.values()], axis=1)
+    points = np.stack([(m @ (np.eye(3) if turn is None else turn).T + shift) * 1000 for m in marks.values()], axis=1)
     frames = []
     for k in range(len(times)):
         rows = np.zeros((len(marks), 5), np.float32)
@@ -85,8 +87,6 @@ def test_a_file_by_another_library_is_read_in_any_axes(tmp_path, turn, axes, nam
 
 
 def thrown_as(name, track):
-    from dataclasses import replace
-
     return replace(delivery_of(name), track=track)
 
 

@@ -352,7 +352,11 @@ def test_everything_about_an_athlete_can_be_handed_out(library, tmp_path):
 
 def test_what_is_erased_is_gone_from_every_file(library):
     entry = next(e for e in listed(library) if e.name == "Wren Tollander")
-    others = {p for key in (e.id for e in listed(library) if e.id != entry.id) for p in (c.path for c in fetch(library, key).clips)}
+    others = {
+        p
+        for key in (e.id for e in listed(library) if e.id != entry.id)
+        for p in (c.path for c in fetch(library, key).clips)
+    }
     mine = {c.path for c in fetch(library, entry.id).clips}
     set_fields(library, entry.id, "Note", notes="private-marker-0815")
     library.back_up()

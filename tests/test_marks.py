@@ -49,7 +49,9 @@ def test_a_long_exchange_is_offered_but_not_decided():
     wrong = seen_from_side(jitter=1.0).exchange("legs", 400, 500)
     assert any(s.group == "legs" and s.stop - s.start > 60 for s in find_swaps(wrong))
     assert np.isfinite(cleaned(wrong).points[450, INDEX["lead_ankle"]]).all()
-    np.testing.assert_array_equal(cleaned(wrong).points[450, INDEX["lead_ankle"]], wrong.points[450, INDEX["lead_ankle"]])
+    np.testing.assert_array_equal(
+        cleaned(wrong).points[450, INDEX["lead_ankle"]], wrong.points[450, INDEX["lead_ankle"]]
+    )
 
 
 def test_a_swap_that_a_person_fixed_is_never_offered():

@@ -69,7 +69,9 @@ def test_without_scale_only_angles_and_times_are_given():
     marks = marks_in("wren", "R", "side")
     camera = nominal_camera(marks, "open side", "R", 1.76, SIZE)
     track = place(marks, camera, "open side")
-    assert runs_forward(track) and not runs_forward(place(marks, nominal_camera(marks, "closed side", "R", 1.76, SIZE), "closed side"))
+    assert runs_forward(track) and not runs_forward(
+        place(marks, nominal_camera(marks, "closed side", "R", 1.76, SIZE), "closed side")
+    )
     found = analyse(replace(delivery_of("wren"), track=track, sight=sight_of(camera, "open side")))
     true = clean("wren")
     assert found.measures["stride_length"].reason == NO_SCALE
@@ -86,7 +88,9 @@ def test_a_known_length_gives_lengths_and_a_tilted_phone_is_put_right():
     matrix = cameras("R")["side"].matrix
     (a, b, origin), _ = project(matrix, np.array([[0.0, 0, 1.0], [1.5, 0, 1.0], [0, 0, 0]]))
     straight = planar_camera(tuple(origin), (tuple(a), tuple(b)), 1.5, "open side", "R", SIZE)
-    found = analyse(replace(delivery_of("wren"), track=place(marks, straight, "open side"), sight=sight_of(straight, "open side")))
+    found = analyse(
+        replace(delivery_of("wren"), track=place(marks, straight, "open side"), sight=sight_of(straight, "open side"))
+    )
     true = clean("wren").measures
     assert found.measures["stride_length"].value == pytest.approx(true["stride_length"].value, rel=0.02)
     assert found.measures["peak_speed_throwing_hand"].planar
@@ -94,7 +98,9 @@ def test_a_known_length_gives_lengths_and_a_tilted_phone_is_put_right():
     turn = np.radians(6)
     spin = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
     tilted = replace(marks, points=marks.points @ spin.T)
-    camera = planar_camera(tuple(spin @ origin), (tuple(spin @ a), tuple(spin @ b)), 1.5, "open side", "R", SIZE, roll=6)
+    camera = planar_camera(
+        tuple(spin @ origin), (tuple(spin @ a), tuple(spin @ b)), 1.5, "open side", "R", SIZE, roll=6
+    )
     np.testing.assert_allclose(
         place(tilted, camera, "open side").points, place(marks, straight, "open side").points, atol=1e-6
     )
@@ -143,7 +149,9 @@ def clicks_in(view, throws="R", noise=0.7, others=RODS):
     flat, depth = project(matrix, np.array(list(places.values())))
     rng = np.random.default_rng(1)
     inside = (depth > 0) & (flat > 0).all(axis=1) & (flat[:, 0] < SIZE[0]) & (flat[:, 1] < SIZE[1])
-    return {n: tuple(p + rng.normal(0, noise, 2)) for n, p, good in zip(places, flat, inside, strict=True) if good}, places
+    return {
+        n: tuple(p + rng.normal(0, noise, 2)) for n, p, good in zip(places, flat, inside, strict=True) if good
+    }, places
 
 
 @pytest.mark.parametrize("view", ["side", "front", "rear"])
@@ -165,7 +173,7 @@ def test_clicks_that_cannot_give_a_camera_are_told_why():
         solve_camera({n: (100.0 + 20 * i, 300.0) for i, n in enumerate(line)}, line, SIZE)
     clicks, places = clicks_in("side")
     wrong = dict(clicks)
-    a, b = list(wrong)[0], list(wrong)[-1]
+    a, b = next(iter(wrong)), list(wrong)[-1]
     wrong[a], wrong[b] = wrong[b], wrong[a]
     with pytest.raises(SolveError):
         solve_camera(wrong, places, SIZE)

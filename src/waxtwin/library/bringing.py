@@ -85,7 +85,8 @@ def bring(library: Library, path: Path, *, link: bool = False) -> Iterator[float
     yield 1.0
 
 
-def bring_one(library: Library, file: Path, *, link: bool = False, lab: Lab | None = None) -> Brought:
+def bring_one(library: Library, file: Path, *, link: bool = False, lab: Lab | None = None, throws: str | None = None
+            ) -> Brought:  # fmt: skip
     """Take in one throw; `lab` says how its lab file is read. Raises WaxTwinError; then nothing of it is kept."""
     if file.name.endswith(SUFFIX):
         file = track_beside(file)
@@ -96,6 +97,8 @@ def bring_one(library: Library, file: Path, *, link: bool = False, lab: Lab | No
     sidecar = read_sidecar(beside) if beside.is_file() else Sidecar()
     if lab is not None:
         sidecar = sidecar.model_copy(update={"lab": lab})
+    if throws is not None:
+        sidecar = sidecar.model_copy(update={"athlete": sidecar.athlete.model_copy(update={"throws": throws})})
     digest = _hash_of(file)
     if lab is not None and lab.part is not None:
         digest = f"{digest}@{lab.part[0]:.3f}"  # another throw of the same trial is another throw

@@ -25,13 +25,22 @@ def commands(w: Workshop) -> list[Command]:
     def has_pair() -> bool:
         return desk.contrast is not None
 
+    def can_step() -> bool:
+        return has_pair() or w.frame.room is w.prepare
+
+    def has_library() -> bool:
+        return shelf.library is not None
+
     found = [
         Command("open_library", "Open or make a library…", "File", w.ask_library, ("Ctrl+L",)),
         Command("demo", "Open the demo library", "File", w.open_demo),
         Command("import_files", "Import files…", "File", lambda: w.ask_file(None), ("Ctrl+O",)),
         Command("import_folder", "Import a folder…", "File", w.ask_folder, ("Ctrl+Shift+O",), ),
+        Command("import_lab", "Import a lab file, choosing markers and axes…", "File", w.ask_lab_file),
         Command("open_athlete", "Import as athlete…", "File", lambda: w.ask_file("athlete")),
         Command("open_twin", "Import as twin…", "File", lambda: w.ask_file("twin")),
+        Command("back_up", "Back the library up now", "File", w.back_up, (), has_library),
+        Command("restore", "Restore a backup…", "File", w.ask_backup, (), has_library),
         Command("quit", "Quit", "File", w.frame.close, ("Ctrl+Q",)),
         Command("undo", "Undo", "Edit", shelf.undo, ("Ctrl+Z",), lambda: bool(shelf.undo_label()),
                     named=shelf.undo_label),
@@ -50,13 +59,13 @@ def commands(w: Workshop) -> list[Command]:
                     ("Shift+Space",), has_pair),
         Command("loop", "Loop this phase", "Time", lambda: desk.set_loop(not desk.loop), ("Ctrl+R",), has_pair,
                     checked=lambda: desk.loop),
-        Command("next", "On one frame", "Time", lambda: _step(desk, 1), (".", "Right"), has_pair),
-        Command("back", "Back one frame", "Time", lambda: _step(desk, -1), (",", "Left"), has_pair),
+        Command("next", "On one frame", "Time", partial(w.step, 1), (".", "Right"), can_step),
+        Command("back", "Back one frame", "Time", partial(w.step, -1), (",", "Left"), can_step),
             # with Shift the two keys send another character on most layouts
-        Command("next8", "On eight frames", "Time", lambda: _step(desk, 8), ("Shift+.", ">", ":", "Shift+Right"),
-                    has_pair),
-        Command("back8", "Back eight frames", "Time", lambda: _step(desk, -8), ("Shift+,", "<", ";", "Shift+Left"),
-                    has_pair),
+        Command("next8", "On eight frames", "Time", partial(w.step, 8), ("Shift+.", ">", ":", "Shift+Right"),
+                    can_step),
+        Command("back8", "Back eight frames", "Time", partial(w.step, -8), ("Shift+,", "<", ";", "Shift+Left"),
+                    can_step),
     ]  # fmt: skip
     for stop in ORDER:
         title = f"Hold: {EVENTS[stop].label}"
@@ -73,11 +82,6 @@ def commands(w: Workshop) -> list[Command]:
 def _hold(desk: Desk, stop: str) -> None:
     desk.play(0)
     desk.hold(stop)
-
-
-def _step(desk: Desk, frames: int) -> None:
-    desk.play(0)
-    desk.step(frames)
 
 
 def _show_keys(w: Workshop) -> None:

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.errors import WaxTwinError
@@ -166,6 +166,9 @@ class Workshop(QObject):
 
         def then(found: list[Brought]) -> None:
             keys = [one.key for one in found if one.key is not None]
+            unmapped = next((one for one in found if one.unmapped), None)
+            if unmapped is not None:
+                self.map_markers(unmapped.file)
             if not keys:
                 return
             self.bench.select(keys[0])
@@ -178,6 +181,18 @@ class Workshop(QObject):
                 self.go_to("Bench")
 
         self.librarian.bring(paths, then=then)
+
+    def ask_lab_file(self) -> None:
+        """Choose a lab file and say how it is read, also when its markers are known."""
+        chosen, _ = QFileDialog.getOpenFileName(self.frame, "Import a lab file", "", "Lab files (*.c3d *.trc)")
+        if chosen:
+            self.map_markers(Path(chosen))
+
+    def map_markers(self, file: Path) -> None:
+        """Ask which markers of a lab file make which landmark, then import it so."""
+        from waxtwin.ui.dialogs.lab import open_mapping
+
+        self.mapping = open_mapping(self.frame, self.librarian, self.jobs, file)
 
     def receive(self, path: Path, x: float) -> None:
         """What is dropped is imported; a throw goes to the half it was dropped on, or to the side that is free."""
@@ -202,6 +217,33 @@ class Workshop(QObject):
         if self.piece.work is not None:
             self.take(side, self.piece.work.key)
             self.go_to("Pair" if any(other != side for other in self.desk.stored) else "Bench")
+
+    def back_up(self) -> None:
+        """Make a copy of the library's database now."""
+        made: list[Path] = []
+        if self.librarian.change(lambda library: made.append(library.back_up())):
+            self.notice.say(f"Backed up as {made[0].name}.")
+
+    def ask_backup(self) -> None:
+        """Choose a backup to restore; what is there now becomes a backup itself."""
+        library = self.librarian.library
+        if library is None:
+            return
+        names = {path.stem.removeprefix("library-"): path for path in library.backups()}
+        if not names:
+            self.notice.say("There is no backup yet.")
+            return
+        words = "Restore the library as it was; what is there now is backed up first."
+        chosen, good = QInputDialog.getItem(self.frame, "Restore a backup", words, list(names), 0, False)
+        if good:
+            self.restore(names[chosen])
+
+    def restore(self, backup: Path) -> None:
+        """Put a backup in the library's place."""
+        self.desk.clear()
+        self.piece.take(None)
+        if self.librarian.change(lambda library: library.restore(backup)):
+            self.notice.say(f"The library is as it was in {backup.name}.")
 
     def edit_athlete(self, athlete_id: int) -> None:
         """Who an athlete is, consent, handing out and erasing."""
@@ -282,6 +324,14 @@ class Workshop(QObject):
         for side, stored in list(self.desk.stored.items()):
             if stop is not None and stop in stored.delivery.events_by_hand:
                 self.correct(side, stop, None)
+
+    def step(self, frames: int) -> None:
+        """Step by frames, in the clip that is prepared or on the seam."""
+        if self.frame.room is self.prepare:
+            self.piece.go(self.piece.frame + frames)
+        else:
+            self.desk.play(0)
+            self.desk.step(frames)
 
     # progress ------------------------------------------------------------------------------------------------------
     def _show_progress(self, name: str, share: float) -> None:

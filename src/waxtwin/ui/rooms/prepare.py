@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Signal
-from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
 
 from waxtwin.library.preparing import STEPS
@@ -87,11 +86,3 @@ class PrepareRoom(Room):
             work = self.piece.work
             self._title.setText("Prepare" if work is None else work.title)
             self._athlete.setText("" if work is None else work.athlete.name if work.named else "nobody named yet")
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Comma and full stop step one frame, with Shift eight, as everywhere."""
-        by = {",": -1, ".": 1, "<": -8, ">": 8, ";": -8, ":": 8}.get(event.text())
-        if by is None:
-            super().keyPressEvent(event)
-        else:
-            self.piece.go(self.piece.frame + by)

@@ -1,0 +1,449 @@
+"""The Prepare room, driven as an analyst would: a raw clip becomes a throw that can be measured."""
+
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtWidgets import QPushButton
+
+from conftest import DEMO
+from films import film
+from test_lab import skin_markers, write_c3d
+from test_marks import seen_from_side
+from waxtwin.capture.clip import ClipReader
+from waxtwin.core.landmarks import INDEX
+from waxtwin.core.marks import HAND, MODEL, Marks
+from waxtwin.library.preparing import preparation_of
+from waxtwin.library.throws import fetch
+from waxtwin.ui.dialogs.athlete import AthleteDialog
+from waxtwin.ui.dialogs.mapping import MappingDialog
+
+CLIP = DEMO / "wren-tollander-side.mp4"
+
+
+def idle(qtbot, window):
+    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
+
+
+def phone_clip(folder):
+    """The demo's side clip as a phone would have named it; a different stream, so that it counts as new."""
+    path = folder / "IMG_2041.mp4"
+    if not path.exists():
+        path.write_bytes(CLIP.read_bytes())
+    return path
+
+
+@pytest.fixture
+def prepared(desk_window, qtbot, tmp_path):
+    """A window with a raw clip in the Prepare room; the throw is nobody's yet."""
+    window = desk_window(demo=False)
+    window.bring([phone_clip(tmp_path)])
+    idle(qtbot, window)
+    qtbot.waitUntil(lambda: window.piece.times.size > 0, timeout=20000)
+    return window
+
+
+def give_marks(window, marks=None):
+    """What the model would have found, without waiting for it."""
+    true = seen_from_side(jitter=1.0) if marks is None else marks
+    window.preparer._keep_marks(
+        (window.piece.marks or Marks.empty(window.piece.times)).merged(true, MODEL), "Find landmarks"
+    )
+
+
+def press(qtbot, page, text):
+    button = next(b for b in page.findChildren(QPushButton) if b.text() == text)
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+
+
+def click_picture(qtbot, window, x, y):
+    at = window.prepare.picture.to_widget(x, y)
+    qtbot.mouseClick(window.prepare.picture, Qt.MouseButton.LeftButton, pos=at.toPoint())
+
+
+def test_an_empty_room_says_what_to_do(desk_window):
+    window = desk_window(demo=False)
+    window.go_to("Prepare")
+    assert "Bench" in window.prepare.picture._words()
+    assert not window.prepare.pages["clip"].isEnabled()
+
+
+def test_a_raw_clip_goes_to_the_room_and_says_what_is_left(prepared):
+    window = prepared
+    assert window.frame.room is window.prepare
+    left = window.piece.left()
+    assert any("who throws" in one for one in left["clip"]) and any("filmed" in one for one in left["clip"])
+    assert left["landmarks"] and left["ready"] == ["There is no track yet."]
+    assert (
+        "669 frames" in window.prepare.pages["clip"].facts.text() and "240" in window.prepare.pages["clip"].facts.text()
+    )
+
+
+def test_from_raw_clip_to_the_desk(prepared, qtbot):
+    window, piece = prepared, prepared.piece
+    pages = window.prepare.pages
+    pages["clip"].name.setText("Sam Netherby")
+    pages["clip"].tall.setValue(1.76)
+    pages["clip"].name.editingFinished.emit()
+    idle(qtbot, window)
+    assert piece.work.named and piece.work.athlete.height_m == 1.76
+    give_marks(window)
+    idle(qtbot, window)
+    assert piece.view.view == "open side" and "taken as filmed from the open side" in window.notice.text
+    assert piece.analysis is not None and "release" in piece.analysis.events
+    assert piece.analysis.measures["stride_length"].value is None
+    # a known length makes lengths available
+    piece.go_to_step("camera")
+    pages["camera"]._choose_kind("planar")
+    pages["camera"].metres.setValue(1.5)
+    pages["camera"].metres.editingFinished.emit()
+    press(qtbot, pages["camera"], "Click its ends")
+    for x in (432.0, 432.0 + 1.5 * 256):
+        click_picture(qtbot, window, x, 590)
+    press(qtbot, pages["camera"], "Click the rubber's edge")
+    click_picture(qtbot, window, 432, 590)
+    idle(qtbot, window)
+    assert piece.view.camera.scale == "planar" and piece.aim.kind == "look"
+    assert 70 < piece.analysis.measures["stride_length"].value < 95
+    # a stop set by hand, then taken back
+    piece.go_to_step("stops")
+    stops = pages["stops"]
+    stops.list.setCurrentRow(8)
+    piece.go(522)
+    press(qtbot, stops, "Set it at this frame")
+    idle(qtbot, window)
+    assert piece.analysis.events["release"].source == "set by hand"
+    assert piece.analysis.events["release"].time == pytest.approx(522 / 240, abs=1e-4)
+    window.actions["undo"].trigger()
+    idle(qtbot, window)
+    assert piece.analysis.events["release"].source == "detected"
+    # and on to the desk
+    piece.go_to_step("ready")
+    assert "measures" in pages["ready"].sum.text() and "Add a clip" in pages["ready"].missing.text()
+    press(qtbot, pages["ready"], "Take as athlete")
+    idle(qtbot, window)
+    assert window.desk.stored["athlete"].title == "Sam Netherby"
+    assert window.desk.stored["athlete"].clips[0].camera.scale == "planar"
+
+
+def test_everything_can_be_undone_back_to_the_raw_clip(prepared, qtbot):
+    window = prepared
+    give_marks(window)
+    window.preparer.say_who("Sam Netherby", "R", 1.8)
+    window.preparer.trim(0.5, 2.5)
+    window.preparer.put_mark("throwing_hand", 100, 100)
+    idle(qtbot, window)
+    for _ in range(4):
+        window.actions["undo"].trigger()
+    idle(qtbot, window)
+    work = window.piece.work
+    assert not work.named and work.views[0].marks is None and work.track is None and work.views[0].trim[0] == 0
+
+
+def test_marks_are_clicked_in_order_dragged_and_cleared(prepared, qtbot):
+    window, piece = prepared, prepared.piece
+    piece.go_to_step("landmarks")
+    piece.go(480)
+    page = window.prepare.pages["landmarks"]
+    press(qtbot, page, "Click in order")
+    assert piece.aim.target == "head"
+    click_picture(qtbot, window, 640, 200)
+    assert piece.aim.target == "throwing_shoulder"
+    assert piece.point_of("head") == pytest.approx((640, 200), abs=1.5)
+    marks = piece.view.marks
+    assert marks.source[480, INDEX["head"]] == HAND and marks.seen.sum() == 1
+    press(qtbot, page, "Stop clicking")
+    picture = window.prepare.picture
+    start, end = (picture.to_widget(x, 200).toPoint() for x in (640, 700))
+    qtbot.mousePress(picture, Qt.MouseButton.LeftButton, pos=start)
+    qtbot.mouseMove(picture, end)
+    qtbot.mouseRelease(picture, Qt.MouseButton.LeftButton, pos=end)
+    assert piece.point_of("head") == pytest.approx((700, 200), abs=1.5)
+    press(qtbot, page, "Clear here")
+    assert piece.point_of("head") is None
+    window.actions["undo"].trigger()
+    assert piece.point_of("head") == pytest.approx((700, 200), abs=1.5)
+
+
+def test_the_keyboard_alone_can_mark(prepared, qtbot):
+    window, piece = prepared, prepared.piece
+    window.frame.activateWindow()
+    piece.go_to_step("landmarks")
+    piece.aim_at("mark", "lead_knee")
+    picture = window.prepare.picture
+    picture.setFocus()
+    picture._pointer = picture.to_widget(500, 400)
+    for _ in range(3):
+        qtbot.keyClick(picture, Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
+    qtbot.keyClick(picture, Qt.Key.Key_Return)
+    assert piece.point_of("lead_knee") == pytest.approx((503, 400), abs=0.6)
+    qtbot.keyClick(picture, Qt.Key.Key_Escape)
+    assert piece.aim.kind == "look"
+    before = piece.frame
+    qtbot.keyClicks(picture, "...")
+    assert piece.frame == before + 3
+    qtbot.keyClicks(picture, ",")
+    assert piece.frame == before + 2
+
+
+def test_the_lens_shows_what_is_aimed_at(prepared, qtbot):
+    window = prepared
+    picture = window.prepare.picture
+    qtbot.waitUntil(lambda: picture._shown is not None, timeout=10000)
+    window.piece.go_to_step("landmarks")
+    plain = picture.grab().toImage()
+    window.piece.aim_at("mark", "head")
+    picture._pointer = QPointF(300, 300)
+    assert picture.grab().toImage() != plain
+
+
+def test_swaps_are_offered_and_strays_dropped(prepared, qtbot):
+    window, piece = prepared, prepared.piece
+    wrong = seen_from_side(jitter=1.0).exchange("legs", 400, 470)
+    points = wrong.points.copy()
+    points[300, INDEX["head"]] += 150
+    give_marks(window, Marks(wrong.times, points, wrong.confidence, wrong.source))
+    idle(qtbot, window)
+    piece.go_to_step("landmarks")
+    left = " ".join(piece.left()["landmarks"])
+    assert "legs may have changed places" in left and "lie off their path" in left
+    page = window.prepare.pages["landmarks"]
+    offer = next(b for b in page.findChildren(QPushButton) if b.text().startswith("Exchange legs"))
+    qtbot.mouseClick(offer, Qt.MouseButton.LeftButton)
+    press(qtbot, page, "Drop strays")
+    idle(qtbot, window)
+    assert not [one for one in piece.left()["landmarks"] if "changed places" in one]
+    true = seen_from_side(jitter=1.0).points
+    at = piece.view.marks.points[430, INDEX["lead_ankle"]]
+    assert at == pytest.approx(true[430, INDEX["lead_ankle"]], abs=6)
+    assert piece.point_of("head") is None if piece.frame == 300 else not piece.view.marks.seen[300, INDEX["head"]]
+
+
+def test_trimming_on_the_tape_leaves_the_file_alone(prepared, qtbot):
+    window, piece = prepared, prepared.piece
+    before = piece.view.path.read_bytes()
+    tape = window.prepare.tape
+    low = tape.height() - 18
+    start, end = QPoint(round(tape._x(0.0)), low), QPoint(round(tape._x(0.6)), low)
+    qtbot.mousePress(tape, Qt.MouseButton.LeftButton, pos=start)
+    qtbot.mouseMove(tape, end)
+    qtbot.mouseRelease(tape, Qt.MouseButton.LeftButton, pos=end)
+    assert piece.view.trim[0] == pytest.approx(0.6, abs=0.02) and piece.view.path.read_bytes() == before
+    qtbot.mouseClick(tape, Qt.MouseButton.LeftButton, pos=QPoint(round(tape._x(1.5)), 40))
+    assert piece.time == pytest.approx(1.5, abs=0.01)
+
+
+def test_slow_motion_is_stated(prepared, qtbot):
+    window, page = prepared, prepared.prepare.pages["clip"]
+    give_marks(window)
+    page.rate.setValue(480)
+    page.rate.editingFinished.emit()
+    idle(qtbot, window)
+    assert window.piece.view.clock.slow == pytest.approx(2.0, rel=0.01)
+    assert window.piece.work.track.times[-1] == pytest.approx(668 / 480, rel=0.01)
+
+
+def test_a_clip_that_vanishes_is_told_and_nothing_breaks(desk_window, qtbot, tmp_path):
+    window = desk_window(demo=False)
+    clip = film(tmp_path / "gone.mp4", count=60)
+    window.librarian.bring([clip], link=True, then=lambda found: window.prepare_throw(found[0].key))
+    idle(qtbot, window)
+    qtbot.waitUntil(lambda: window.piece.times.size == 60, timeout=20000)
+    clip.unlink()
+    window.preparer.find_landmarks()
+    idle(qtbot, window)
+    assert "gone.mp4" in window.notice.text
+    window.preparer._altered(-1)
+    assert any("missing" in one for one in window.piece.left()["clip"])
+    assert window.frame.isVisible()
+
+
+@pytest.mark.parametrize("content", [b"", b"not a film", bytes(range(256)) * 30])
+def test_what_is_no_clip_is_refused_in_one_sentence(desk_window, qtbot, tmp_path, content):
+    window = desk_window()
+    (tmp_path / "x.mp4").write_bytes(content)
+    window.bring([tmp_path / "x.mp4"])
+    idle(qtbot, window)
+    assert "x.mp4" in window.notice.text and len(window.librarian.entries) == 4
+
+
+def test_sound_alone_a_still_picture_and_one_frame(desk_window, qtbot, tmp_path):
+    with av.open(str(tmp_path / "sound.mp4"), "w") as out:
+        stream = out.add_stream("aac", rate=8000)
+        samples = av.AudioFrame.from_ndarray(np.zeros((1, 8000), np.float32), format="fltp", layout="mono")
+        samples.rate = 8000
+        out.mux(stream.encode(samples))
+        out.mux(stream.encode())
+    film(tmp_path / "one.mp4", count=1)
+    window = desk_window()
+    window.bring([tmp_path / "sound.mp4"])
+    idle(qtbot, window)
+    assert "sound.mp4" in window.notice.text and len(window.librarian.entries) == 4
+    window.bring([tmp_path / "one.mp4"])
+    idle(qtbot, window)
+    qtbot.waitUntil(lambda: window.piece.times.size == 1, timeout=10000)
+    window.preparer.find_landmarks()
+    idle(qtbot, window)
+    assert "one.mp4" in window.notice.text and window.frame.isVisible()
+
+
+def test_the_model_runs_from_the_window_and_can_be_cancelled(prepared, qtbot):
+    window = prepared
+    window.preparer.trim(1.96, 2.04)
+    idle(qtbot, window)
+    seen = []
+    window.jobs.progressed.connect(lambda name, share: seen.append(share) if name == "landmarks" else None)
+    press(qtbot, window.prepare.pages["landmarks"], "Find landmarks")
+    qtbot.waitUntil(lambda: window.frame.busy.isVisible(), timeout=20000)
+    idle(qtbot, window)
+    marks = window.piece.view.marks
+    assert 15 < marks.seen[:, INDEX["drive_hip"]].sum() < 25 and max(seen) == 1.0
+    window.preparer.trim(1.0, 2.5)
+    window.preparer.find_landmarks()
+    qtbot.waitUntil(lambda: window.jobs.busy, timeout=5000)
+    window.frame.busy.cancelled.emit()
+    assert not window.jobs.busy and window.piece.view.marks.seen[:, INDEX["drive_hip"]].sum() < 25
+
+
+def test_two_clips_become_a_throw_in_space(desk_window, qtbot):
+    window = desk_window()
+    key = window.librarian.find("wren-tollander")
+    window.prepare_throw(key)
+    idle(qtbot, window)
+    from dataclasses import replace as changed
+
+    from test_placing import marks_in
+
+    for view, name in zip(list(window.piece.work.views), ("side", "front"), strict=True):
+        window.piece.choose_view(view.id)
+        seen = marks_in("wren", "R", name)
+        with ClipReader(view.path) as reader:
+            times = reader.times
+        count = min(times.size, seen.times.size)
+        whole = Marks.empty(times)
+        whole.points[:count], whole.confidence[:count], whole.source[:count] = seen.points[:count], 1.0, MODEL
+        window.preparer._keep_marks(changed(whole), "Find landmarks")
+    idle(qtbot, window)
+    window.piece.go_to_step("ready")
+    press(qtbot, window.prepare.pages["ready"], "Join them in space")
+    idle(qtbot, window)
+    assert "pixels" in window.prepare.pages["ready"].space.text()
+    assert preparation_of(window.librarian.library, key).track_from == "space"
+    assert window.piece.analysis.measures["landing_separation"].available
+    true = fetch(window.librarian.library, key)
+    assert abs(true.clips[1].clock.start) < 0.01
+
+
+# dialogs ----------------------------------------------------------------------------------------------------------
+def test_unknown_markers_are_mapped_on_screen(desk_window, qtbot, tmp_path):
+    window = desk_window()
+    times, marks = skin_markers()
+    odd = {f"M{k:02d}": path for k, path in enumerate(marks.values())}
+    window.bring([write_c3d(tmp_path / "odd.c3d", times, odd)])
+    idle(qtbot, window)
+    dialog = window.mapping
+    assert isinstance(dialog, MappingDialog) and "Not given yet" in dialog.said.text() and not dialog.keep.isEnabled()
+    number = {name: f"M{k:02d}" for k, name in enumerate(marks)}
+    wanted = {"shoulder": "SHO", "elbow": "ELB", "wrist": "WRA", "hand": "FIN", "knee": "KNE", "ankle": "ANK", "heel": "HEE",
+              "toe": "TOE"}  # fmt: skip
+    for row, part in enumerate(dialog._parts):
+        side, _, joint = part.partition("_")
+        if joint in wanted:
+            dialog.table.item(row, 1).setText(number[("R" if side == "right" else "L") + wanted[joint]])
+        elif part == "head":
+            dialog.table.item(row, 1).setText(number["RFHD"])
+        elif joint == "hip":
+            dialog.table.item(row, 1).setText(f"{number['RASI']}, {number['LASI']}")
+            dialog.table.item(row, 2).setText(f"{0.36 if side == 'right' else -0.36} -0.19 -0.3")
+    dialog.table.item(0, 1).setText("NOBODY")
+    assert "NOBODY" in dialog.said.text() and not dialog.keep.isEnabled()
+    dialog.table.item(0, 1).setText(number["RSHO"])
+    assert dialog.keep.isEnabled()
+    dialog.up.setCurrentText("+z")
+    dialog.forward.setCurrentText("+x")
+    qtbot.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
+    idle(qtbot, window)
+    key = window.librarian.find("odd")
+    assert key is not None
+    assert next(e for e in window.librarian.entries if e.id == key).ready
+
+
+def test_the_athlete_dialog_keeps_hands_out_and_erases(desk_window, qtbot, tmp_path, monkeypatch):
+    window = desk_window()
+    entry = next(e for e in window.librarian.entries if e.name == "Wren Tollander")
+    window.edit_athlete(entry.athlete_id)
+    dialog = window.frame.findChildren(AthleteDialog)[-1]
+    dialog.dates["born"].setText("yesterday")
+    press(qtbot, dialog, "Keep")
+    assert "not a date" in dialog.said.text() and dialog.isVisible()
+    dialog.dates["born"].setText("2009-05-02")
+    dialog.guardian.setText("R. Tollander")
+    dialog.dates["keep_until"].setText("2027-06-30")
+    press(qtbot, dialog, "Keep")
+    assert not dialog.isVisible() and "under age" in window.notice.text
+    from waxtwin.library.privacy import athlete_facts
+
+    facts = athlete_facts(window.librarian.library, entry.athlete_id)
+    assert facts["guardian"] == "R. Tollander" and facts["keep_until"] == "2027-06-30" and facts["height_m"] == 1.76
+    window.actions["undo"].trigger()
+    assert athlete_facts(window.librarian.library, entry.athlete_id)["guardian"] == ""
+    window.edit_athlete(entry.athlete_id)
+    dialog = window.frame.findChildren(AthleteDialog)[-1]
+    monkeypatch.setattr("PySide6.QtWidgets.QFileDialog.getExistingDirectory", lambda *a, **k: str(tmp_path))
+    press(qtbot, dialog, "Hand out everything…")
+    idle(qtbot, window)
+    assert (tmp_path / "Wren-Tollander" / "athlete.json").is_file()
+    press(qtbot, dialog, "Erase for good…")
+    from PySide6.QtWidgets import QMessageBox
+
+    box = dialog.findChildren(QMessageBox)[-1]
+    qtbot.mouseClick(next(b for b in box.buttons() if b.text() == "Erase"), Qt.MouseButton.LeftButton)
+    idle(qtbot, window)
+    assert "Wren Tollander" not in {e.name for e in window.librarian.entries}
+    assert "athlete" not in window.desk.stored  # what was on the desk went with it
+
+
+def test_tags_search_and_removal_on_the_bench(desk_window, qtbot, monkeypatch):
+    window = desk_window()
+    bench = window.bench
+    bench.select(1)
+    monkeypatch.setattr("waxtwin.ui.rooms.bench.QInputDialog.getItem", lambda *a, **k: ("cold day", True))
+    qtbot.mouseClick(bench._more["tag"], Qt.MouseButton.LeftButton)
+    assert bench.tag.findText("cold day") > 0 and bench.selected_ids() == [1]
+    qtbot.keyClicks(bench.search, "cold")
+    assert [e.id for e in bench.model.entries] == [1]
+    bench.search.clear()
+    bench.select(2)
+    qtbot.mouseClick(bench._more["remove"], Qt.MouseButton.LeftButton)
+    assert len(bench.model.entries) == 3
+    window.actions["undo"].trigger()
+    assert len(bench.model.entries) == 4
+
+
+def test_backup_and_restore_from_the_menu(desk_window, qtbot, monkeypatch):
+    window = desk_window()
+    window.actions["back_up"].trigger()
+    assert "Backed up as library-" in window.notice.text
+    made = window.librarian.library.backups()[0]
+    window.bench.select(1)
+    qtbot.mouseClick(window.bench._more["remove"], Qt.MouseButton.LeftButton)
+    assert len(window.librarian.entries) == 3
+    window.restore(made)
+    assert len(window.librarian.entries) == 4 and "as it was" in window.notice.text
+
+
+def test_another_library_is_opened_and_one_in_use_is_refused(desk_window, qtbot, tmp_path):
+    window = desk_window()
+    from waxtwin.library.store import Library
+
+    other = Library(tmp_path / "other")
+    window.open_library(tmp_path / "other")
+    idle(qtbot, window)
+    assert "open in another window" in window.notice.text and len(window.librarian.entries) == 4
+    other.close()
+    window.open_library(tmp_path / "other")
+    idle(qtbot, window)
+    assert window.librarian.entries == [] and window.librarian.name == "other" and not window.desk.stored
+    assert Path(window.settings.folder) == tmp_path / "other"
