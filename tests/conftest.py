@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
+import sys
 import threading
 from collections.abc import Callable, Iterator
 from functools import cache
@@ -130,3 +131,21 @@ def desk_window(qtbot, demo_library, tmp_path) -> Iterator[Callable]:
     yield make
     for window in opened:
         window.frame.close()
+
+
+@pytest.fixture
+def run(capsys, monkeypatch) -> Callable:
+    """Runs the command line in this process: (exit code, standard output, standard error)."""
+    from waxtwin.cli import main
+
+    def go(*words):
+        monkeypatch.setattr(sys, "argv", ["waxtwin", *map(str, words)])
+        try:
+            main()
+            code = 0
+        except SystemExit as stop:
+            code = stop.code or 0
+        out = capsys.readouterr()
+        return code, out.out, out.err
+
+    return go

@@ -9,25 +9,9 @@ import pytest
 
 from conftest import DEMO
 from waxtwin import __version__
-from waxtwin.cli import main
 from waxtwin.core.measures import MEASURES
 
 WREN, INES, PELL = (str(DEMO / f"{n}.csv") for n in ("wren-tollander", "ines-corvane", "pell-ardmoor"))
-
-
-@pytest.fixture
-def run(capsys, monkeypatch):
-    def go(*words):
-        monkeypatch.setattr(sys, "argv", ["waxtwin", *map(str, words)])
-        try:
-            main()
-            code = 0
-        except SystemExit as stop:
-            code = stop.code or 0
-        out = capsys.readouterr()
-        return code, out.out, out.err
-
-    return go
 
 
 def test_events_shape(run):
@@ -90,7 +74,7 @@ def test_simulated_clip_is_written(run, tmp_path):
 @pytest.mark.parametrize(
     "words",
     [("events",), ("events", "gone.csv"), ("frobnicate",), ("measure", WREN, "--landing", "lunch"),
-     ("convert", WREN, WREN), ("convert", WREN, "out.c3d"), ("simulate", "-o", "/dev/null/x"),
+     ("convert", WREN, WREN), ("convert", WREN, "out.xyz"), ("simulate", "-o", "/dev/null/x"),
      ("simulate", "-o", ".", "--preset", "nobody"), ("simulate", "-o", ".", "--clips", "moon"), ("events", str(DEMO))],
     ids=lambda words: " ".join(Path(w).name for w in words),
 )  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -41,20 +42,36 @@ class Person:
 
 
 def find_people(
-    clip: Path, frames: int, size: tuple[int, int], *, model: str = "lite", looks: int = LOOKS
+    clip: Path, frames: int, size: tuple[int, int], *, model: str = "lite", looks: int = LOOKS, thorough: bool = False
 ) -> list[Person]:
-    """Everybody in a few frames spread over the clip, the likeliest pitcher first. Raises ClipError."""
+    """Everybody in a few frames spread over the clip, the likeliest pitcher first. Raises ClipError.
+
+    Small, distant people are missed in the whole picture: its overlapping parts are looked at as well when that finds
+    nobody, or when it is to be `thorough`.
+    """
     chosen = [int(i) for i in np.unique(np.linspace(0, frames - 1, looks).astype(int))]
-    # small, distant people are missed in the whole picture, so its overlapping parts are looked at as well
-    w, h = size
-    across = [(int(x), 0, int(x + w * _PART), h) for x in np.linspace(0, w * (1 - _PART), 4)]
-    parts = across if w >= h else [(0, int(y), w, int(y + h * _PART)) for y in np.linspace(0, h * (1 - _PART), 4)]
-    crops = [None, *parts]
-    records = stream([Task(str(clip), chosen, model, crop, _PEOPLE) for crop in crops[:3]])
-    seen = [record[0] for record in records if record[0]["seen"]]
-    records = stream([Task(str(clip), chosen, model, crop, _PEOPLE) for crop in crops[3:]])
-    seen += [record[0] for record in records if record[0]["seen"]]
+    seen = _seen(clip, chosen, model, [None])
+    if thorough or not seen:
+        w, h = size
+        if w >= h:
+            parts = [(int(x), 0, int(x + w * _PART), h) for x in np.linspace(0, w * (1 - _PART), 4)]
+        else:
+            parts = [(0, int(y), w, int(y + h * _PART)) for y in np.linspace(0, h * (1 - _PART), 4)]
+        seen += _seen(clip, chosen, model, parts)
     return propose(_followed(_once(seen)))
+
+
+def _seen(
+    clip: Path, frames: list[int], model: str, crops: Sequence[tuple[int, int, int, int] | None]
+) -> list[np.ndarray]:
+    """Sightings in these frames and crops, worked on two at a time."""
+    tasks = [
+        Task(str(clip), part, model, crop, _PEOPLE) for crop in crops for part in (frames[::2], frames[1::2]) if part
+    ]
+    found: list[np.ndarray] = []
+    for k in range(0, len(tasks), 2):
+        found += [record[0] for record in stream(tasks[k : k + 2]) if record[0]["seen"]]
+    return found
 
 
 def _once(records: list[np.ndarray]) -> list[np.ndarray]:

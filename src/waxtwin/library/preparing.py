@@ -221,6 +221,13 @@ def keep_steadying(library: Library, work: Preparation, view: ViewState, motion:
         return _follow(library, session, work, after, view.marks, view.camera)
 
 
+def use_clip(library: Library, work: Preparation, view: ViewState) -> str | None:
+    """Put the track that a clip gives in the place of the one that came from a file."""
+    with library.change(f"Track from {view.name}") as session:
+        session.get_one(DeliveryRow, work.key).track_from = f"view:{view.id}"
+        return _follow(library, session, replace(work, track_from=""), view, view.marks, view.camera)
+
+
 def keep_clip(library: Library, work: Preparation, view: ViewState, label: str, **values: Any) -> str | None:
     """Keep what was said about a clip (its view, trim, capture rate), and the track that follows."""
     with library.change(label) as session:

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.ui.app import application, open_workshop
+from waxtwin.ui.librarian import DEMO
 from waxtwin.ui.settings import Settings
 from waxtwin.ui.workshop import Workshop
 
@@ -61,6 +62,10 @@ def render_rooms(out: Path) -> list[Path]:
     shoot("gap")
     workshop.go_to("Bench")
     shoot("bench")
+    _prepare(workshop)
+    shoot("prepare")
+    workshop.piece.go_to_step("ready")
+    shoot("prepare-ready")
     workshop.switch_theme()
     workshop.go_to("Pair")
     desk.pull("one")
@@ -69,6 +74,19 @@ def render_rooms(out: Path) -> list[Path]:
     frame.close()
     qInstallMessageHandler(before)
     return made
+
+
+def _prepare(workshop: Workshop) -> None:
+    """A raw clip in the Prepare room, as a phone brings it, with the landmarks that the model finds in the throw."""
+    workshop.bring([DEMO / "wren-tollander-side.mp4"])
+    settle(workshop)
+    workshop.preparer.trim(0.9, 2.45)
+    workshop.preparer.find_landmarks()
+    settle(workshop)
+    workshop.preparer.say_who("Wren Tollander", "R", 1.76)
+    workshop.piece.go_to_step("landmarks")
+    workshop.piece.go_to_time(2.02)
+    workshop.notice.hide()
 
 
 def _quiet(kind: QtMsgType, context: QMessageLogContext, text: str) -> None:

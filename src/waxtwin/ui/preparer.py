@@ -26,6 +26,7 @@ from waxtwin.library.preparing import (
     keep_marks,
     keep_steadying,
     preparation_of,
+    use_clip,
 )
 from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian
@@ -317,7 +318,7 @@ class Preparer(QObject):
             from waxtwin.capture.people import find_people
 
             yield 0.1
-            yield find_people(view.path, int(view.facts["frames"]), view.size)
+            yield find_people(view.path, int(view.facts["frames"]), view.size, thorough=True)
 
         def done(found: object) -> None:
             assert isinstance(found, list)
@@ -458,6 +459,12 @@ class Preparer(QObject):
             keep_events(library, work.key, events, label)
 
         self._keep(change)
+
+    def use_clip(self) -> None:
+        """Take the track from this clip's landmarks instead of the file that the throw came from."""
+        now = self._now()
+        if now is not None:
+            self._keep(lambda library: use_clip(library, *now))
 
     def combine(self) -> None:
         """Put the first two clips with solved cameras on one clock and make a track in space of them."""

@@ -30,6 +30,9 @@ class ReadyPage(Page):
         self.missing = label("", grow=-0.5)
         self.missing.setWordWrap(True)
         self.column.addWidget(self.missing)
+        self.origin = self.words()
+        self.use = button("Take the track from this clip", self.preparer.use_clip)
+        self.column.addWidget(self.use)
         self.heading("Two clips of one throw")
         self.space = self.words()
         self.join = button("Join them in space", self.preparer.combine)
@@ -46,6 +49,11 @@ class ReadyPage(Page):
         solved = [v for v in work.views if v.camera is not None and v.camera.scale == "solved"] if work else []
         marked = [v for v in solved if v.marks is not None]
         self.join.setEnabled(len(marked) >= 2)
+        from_file = work is not None and work.track_from == "file"
+        self.origin.setVisible(from_file)
+        self.origin.setText("The track came from a file; landmarks of the clips do not change it.")
+        view = self.piece.view
+        self.use.setVisible(from_file and view is not None and view.marks is not None)
         self.space.setText(
             self.piece.said.get("space")
             or f"{len(work.views) if work else 0} clips, {len(solved)} with a solved camera, {len(marked)} of those "
