@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from threading import Event
+from time import monotonic
 
 from PySide6.QtCore import QObject, Signal
 
@@ -21,6 +22,7 @@ class _Ticket:
     def __init__(self, done: Callable[[object], None], failed: Callable[[str], None]) -> None:
         self.stop = Event()
         self.done, self.failed = done, failed
+        self.first: tuple[float, float] | None = None
 
 
 class Jobs(QObject):
@@ -56,6 +58,17 @@ class Jobs(QObject):
         """Stop every job."""
         for name in list(self._tickets):
             self.cancel(name)
+
+    def remaining(self, name: str, share: float) -> float | None:
+        """Seconds that a job will still take at its pace so far; None while that cannot be told."""
+        ticket = self._tickets.get(name)
+        if ticket is None or share <= 0:
+            return None
+        if ticket.first is None:
+            ticket.first = (monotonic(), share)
+        began, from_share = ticket.first
+        spent, done = monotonic() - began, share - from_share
+        return spent / done * (1 - share) if spent > 1.0 and done > 0 else None
 
     @property
     def busy(self) -> bool:

@@ -99,7 +99,20 @@ class Librarian(QObject):
         self.library = library
         self.refresh()
         self.opened.emit()
+        self._remind()
         self._then()
+
+    def _remind(self) -> None:
+        """Say whose data should not be kept any longer."""
+        from datetime import date
+
+        from waxtwin.library.privacy import overdue
+
+        assert self.library is not None
+        late = [name for _, name in overdue(self.library, date.today())]
+        if late:
+            names = ", ".join(late[:3]) + (" and others" if len(late) > 3 else "")
+            self.told.emit(f"The keep-until date has passed for {names}: hand out or erase under Athlete on the Bench.")
 
     def refresh(self) -> None:
         """List the throws again."""

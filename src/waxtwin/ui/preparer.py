@@ -125,6 +125,14 @@ class Preparer(QObject):
         if who != work.athlete or not work.named:
             self._keep(lambda library: set_athlete(library, work.key, Athlete.model_validate(who.model_dump())))
 
+    def set_throw(self, label: str, **values: Any) -> None:
+        """What is known about the throw: ball speed, pitch, date, notes."""
+        from waxtwin.library.throws import set_fields
+
+        work = self.piece.work
+        if work is not None:
+            self._keep(lambda library: set_fields(library, work.key, label, **values))
+
     def set_clip(self, label: str, **values: Any) -> None:
         """What is said about the clip: its view, trim or capture rate."""
         now = self._now()

@@ -149,7 +149,7 @@ def _sheet(t: Theme) -> str:
     QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus, QAbstractSpinBox:focus {{ border-color: {t.thread}; }}
     QLineEdit:disabled, QComboBox:disabled, QAbstractSpinBox:disabled {{ color: {t.soft}; }}
     QAbstractSpinBox {{ padding: 1px 0; }}
-    QAbstractSpinBox QLineEdit {{ border: none; background: transparent; padding: 2px 8px; }}
+    QAbstractSpinBox QLineEdit {{ border: none; background: transparent; padding: 0; }}
     QComboBox::drop-down {{ border: none; width: 20px; }}
     QComboBox::down-arrow {{ image: url({_arrow(t)}); width: 10px; height: 10px; }}
     QComboBox QAbstractItemView {{ background: {t.panel}; border: 1px solid {t.hairline}; color: {t.ink};

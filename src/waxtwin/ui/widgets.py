@@ -6,7 +6,16 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QFont
-from PySide6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QDoubleSpinBox,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from waxtwin.core.cautions import CAUTIONS
 from waxtwin.ui.theme import font
@@ -21,6 +30,18 @@ def label(text: str = "", *, role: str = "", side: str = "", grow: float = 0.0, 
     if side:
         made.setProperty("side", side)
     made.setFont(font(grow, QFont.Weight.Bold if bold or role == "title" else QFont.Weight.Normal))
+    return made
+
+
+def number(low: float, high: float, *, decimals: int = 2, suffix: str = "", empty: str = "") -> QDoubleSpinBox:
+    """A field for a figure; its lowest value stands for “not said” and reads as `empty`, where that is given."""
+    made = QDoubleSpinBox()
+    made.setDecimals(decimals)
+    made.setRange(low, high)
+    made.setSingleStep(10.0**-decimals if high < 10 else 1.0)
+    made.setSuffix(suffix)
+    made.setSpecialValueText(empty)
+    made.lineEdit().setTextMargins(7, 2, 0, 2)  # the style sheet's padding does not reach the inner field
     return made
 
 

@@ -20,6 +20,7 @@ from waxtwin.ui.librarian import Librarian, demo_folder
 from waxtwin.ui.menu import commands
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.pairing import compute, keep_events, moved, read_again, read_delivery
+from waxtwin.ui.model.wording import progress_words
 from waxtwin.ui.model.workpiece import Workpiece
 from waxtwin.ui.preparer import Preparer
 from waxtwin.ui.rooms.bench import BenchRoom
@@ -325,6 +326,13 @@ class Workshop(QObject):
             if stop is not None and stop in stored.delivery.events_by_hand:
                 self.correct(side, stop, None)
 
+    def play(self) -> None:
+        """Play or stand still, in the clip that is prepared or on the seam."""
+        if self.frame.room is self.prepare:
+            self.prepare.play()
+        else:
+            self.desk.play(0 if self.desk.playing else 1)
+
     def step(self, frames: int) -> None:
         """Step by frames, in the clip that is prepared or on the seam."""
         if self.frame.room is self.prepare:
@@ -335,8 +343,7 @@ class Workshop(QObject):
 
     # progress ------------------------------------------------------------------------------------------------------
     def _show_progress(self, name: str, share: float) -> None:
-        words = {"figures": "working out what\nthe figures resolve" if share > 0.15 else "measuring"}
-        self.frame.busy.tell(words.get(name, "reading"), share)
+        self.frame.busy.tell(progress_words(name, share, self.jobs.remaining(name, share)), share)
 
     def _hide_progress(self) -> None:
         if not self.jobs.busy:

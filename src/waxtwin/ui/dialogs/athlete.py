@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from waxtwin.ui.widgets import label
+from waxtwin.ui.widgets import label, number
 
 _LENGTHS = (("height_m", "Standing height", 0.9, 2.5, " m"), ("span_m", "Arm span", 0.9, 2.8, " m"),
             ("mass_kg", "Mass", 20, 200, " kg"))  # fmt: skip
@@ -93,13 +93,8 @@ class AthleteDialog(QDialog):
         self, form: QFormLayout, row: tuple[str, str, float, float, str], value: float | None
     ) -> QDoubleSpinBox:
         _, title, low, high, unit = row
-        box = QDoubleSpinBox()
         step = 0.01 if high < 10 else 1.0
-        box.setRange(low - step, high)
-        box.setSpecialValueText("not known")
-        box.setDecimals(2 if high < 10 else 1)
-        box.setSingleStep(step)
-        box.setSuffix(unit)
+        box = number(low - step, high, decimals=2 if high < 10 else 1, suffix=unit, empty="not known")
         box.setValue(value if value is not None else low - step)
         form.addRow(title, box)
         return box

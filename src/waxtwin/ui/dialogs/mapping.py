@@ -10,7 +10,6 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
-    QDoubleSpinBox,
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
@@ -26,7 +25,7 @@ from waxtwin.core.errors import TrackError
 from waxtwin.core.landmarks import OPTIONAL, anatomical_names
 from waxtwin.core.markers import PRESETS, Axes, Recipe, apply, match, propose_axes
 from waxtwin.formats.registry import LabSetup, RawTrack
-from waxtwin.ui.widgets import label
+from waxtwin.ui.widgets import label, number
 
 _AXES = ("+x", "-x", "+y", "-y", "+z", "-z")
 _OWN = "as the names say"
@@ -98,13 +97,9 @@ class MappingDialog(QDialog):
         for box in (self.forward, self.up):
             box.addItems(_AXES)
             box.activated.connect(lambda _: self._judge())
-        self.first, self.last = QDoubleSpinBox(), QDoubleSpinBox()
         start, end = float(self._raw.times[0]), float(self._raw.times[-1])
-        for edge, value in ((self.first, start), (self.last, end)):
-            edge.setRange(start, end)
-            edge.setDecimals(2)
-            edge.setSuffix(" s")
-            edge.setValue(value)
+        self.first, self.last = number(start, end, suffix=" s"), number(start, end, suffix=" s")
+        self.last.setValue(end)
         propose = QPushButton("Find the throw")
         propose.clicked.connect(self._find_throw)
         for widget in (

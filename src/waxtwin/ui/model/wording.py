@@ -111,3 +111,21 @@ def _stop_of(row: Row, landing: str) -> str:
 def key_of(stop: str) -> str:
     """The number key of a stop: 1 to 9, then 0."""
     return str((ORDER.index(stop) + 1) % 10)
+
+
+_JOBS = {
+    "landmarks": "finding\nlandmarks", "people": "looking\nfor people", "bursts": "looking\nfor throws",
+    "steady": "steadying\nthe camera", "follow": "following", "space": "joining\ntwo clips", "import": "importing",
+    "library": "opening", "stops": "finding\nstops", "export": "writing",
+}  # fmt: skip
+
+
+def progress_words(job: str, share: float, remaining: float | None) -> str:
+    """What is being worked on, and how long it will still take where that can be told."""
+    words = _JOBS.get(job, "reading")
+    if job == "figures":
+        words = "working out what\nthe figures resolve" if share > 0.15 else "measuring"
+    if remaining is None or remaining < 1.5:
+        return words
+    left = f"{remaining:.0f} s" if remaining < 90 else f"{remaining / 60:.0f} min"
+    return f"{words}\n{left} left"

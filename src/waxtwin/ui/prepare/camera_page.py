@@ -6,13 +6,13 @@ from collections.abc import Mapping
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QLineEdit, QListWidget, QListWidgetItem, QWidget
+from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from waxtwin.core.camera import yaw_of
 from waxtwin.core.field import SIZES, field_points
 from waxtwin.core.placing import UNSEEN
 from waxtwin.ui.prepare.page import Page, button
-from waxtwin.ui.widgets import Choice, label
+from waxtwin.ui.widgets import Choice, label, number
 
 _KINDS = (("none", "no scale"), ("planar", "known length"), ("solved", "solved camera"))
 _WORTH = {
@@ -51,18 +51,11 @@ class CameraPage(Page):
         grid = QGridLayout(box)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(6)
-        self.metres = QDoubleSpinBox()
-        self.metres.setRange(0.0, 60.0)
-        self.metres.setDecimals(3)
-        self.metres.setSuffix(" m")
-        self.metres.setSpecialValueText("how long?")
+        self.metres = number(0.0, 60.0, decimals=3, suffix=" m", empty="how long?")
         self.metres.editingFinished.connect(
             lambda: self.preparer.set_camera_fact("State the known length", metres=self.metres.value())
         )
-        self.roll = QDoubleSpinBox()
-        self.roll.setRange(-45, 45)
-        self.roll.setDecimals(1)
-        self.roll.setSuffix("°")
+        self.roll = number(-45, 45, decimals=1, suffix="°")
         self.roll.setToolTip("How far the picture's vertical is turned clockwise from the true one")
         self.roll.editingFinished.connect(
             lambda: self.preparer.set_camera_fact("State the roll", roll=self.roll.value())

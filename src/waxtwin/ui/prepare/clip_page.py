@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from datetime import date
+from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QFileDialog, QLineEdit
+from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit
 
 from waxtwin.core.placing import VIEWS
 from waxtwin.ui.prepare.page import Page, button
-from waxtwin.ui.widgets import label
+from waxtwin.ui.widgets import label, number
 
 _ASK = "not said"
 
@@ -27,12 +29,7 @@ class ClipPage(Page):
         self.name.setAccessibleName("athlete's name")
         self.throws = QComboBox()
         self.throws.addItems(["right-handed", "left-handed"])
-        self.tall = QDoubleSpinBox()
-        self.tall.setRange(0.89, 2.50)
-        self.tall.setSpecialValueText("height?")
-        self.tall.setDecimals(2)
-        self.tall.setSingleStep(0.01)
-        self.tall.setSuffix(" m")
+        self.tall = number(0.89, 2.50, suffix=" m", empty="height?")
         self.column.addWidget(self.name)
         self.row(self.throws, self.tall)
         self.name.editingFinished.connect(self._say_who)
@@ -51,13 +48,22 @@ class ClipPage(Page):
         self.row(label("Filmed from", role="soft"), self.view)
         self.suggestion = button("", self._take_suggestion)
         self.column.addWidget(self.suggestion)
-        self.rate = QDoubleSpinBox()
-        self.rate.setRange(0, 20000)
-        self.rate.setDecimals(1)
-        self.rate.setSpecialValueText("as it plays")
-        self.rate.setSuffix(" frames/s")
+        self.rate = number(0, 20000, decimals=1, suffix=" frames/s", empty="as it plays")
         self.rate.editingFinished.connect(self._say_rate)
         self.row(label("Taken at", role="soft"), self.rate)
+        self.heading("What is known of the throw")
+        self.speed = number(0, 60, decimals=1, suffix=" m/s", empty="ball speed?")
+        self.speed.editingFinished.connect(self._say_speed)
+        self.pitch, self.recorded, self.notes = QLineEdit(), QLineEdit(), QLineEdit()
+        for line, words, field in (
+            (self.pitch, "pitch", "pitch"), (self.recorded, "year-month-day", "recorded"),
+            (self.notes, "notes", "notes"),
+        ):  # fmt: skip
+            line.setPlaceholderText(words)
+            line.setAccessibleName(words)
+            line.editingFinished.connect(partial(self._say_line, line, field))
+        self.row(self.speed, self.pitch, self.recorded)
+        self.column.addWidget(self.notes)
         self.heading("The throw in it")
         self.row(button("Begin here", self._begin), button("End here", self._end), button("Whole clip", self._whole))
         self.bursts = self.words()
@@ -74,6 +80,12 @@ class ClipPage(Page):
         self.throws.setCurrentIndex(int(work.athlete.throws == "L"))
         if not self.tall.hasFocus():
             self.tall.setValue(work.athlete.height_m or self.tall.minimum())
+        said = work.sidecar
+        if not self.speed.hasFocus():
+            self.speed.setValue(said.ball_speed_mps or 0)
+        for line, value in ((self.pitch, said.pitch), (self.recorded, said.recorded), (self.notes, said.notes)):
+            if not line.hasFocus():
+                line.setText(value or "")
         self.clips.clear()
         for one in work.views:
             self.clips.addItem(f"{one.name}, {one.view}", one.id)
@@ -98,6 +110,21 @@ class ClipPage(Page):
         self.preparer.say_who(
             self.name.text(), "RL"[self.throws.currentIndex()], None if height <= self.tall.minimum() else height
         )
+
+    def _say_speed(self) -> None:
+        work, said = self.piece.work, self.speed.value() or None
+        # shown to a tenth: a finer reading from a file is not replaced by its own rounding
+        if work is not None and abs((work.sidecar.ball_speed_mps or 0) - (said or 0)) > 0.06:
+            self.preparer.set_throw("Ball speed", ball_speed_mps=said)
+
+    def _say_line(self, line: QLineEdit, field: str) -> None:
+        work, said = self.piece.work, line.text().strip()
+        if work is None or said == (getattr(work.sidecar, field) or ""):
+            return
+        if field == "recorded" and said and not _is_date(said):
+            self.preparer.told.emit(f"“{said[:30]}” is not a day; write it as year-month-day, such as 2026-11-23.")
+            return
+        self.preparer.set_throw(field.capitalize(), **{field: said if field == "notes" else said or None})
 
     def _say_view(self) -> None:
         said = self.view.currentText()
@@ -129,6 +156,14 @@ class ClipPage(Page):
         chosen, _ = QFileDialog.getOpenFileName(self, "Another clip of the same throw", "", "Clips (*);;All files (*)")
         if chosen:
             self.preparer.add_clip(Path(chosen))
+
+
+def _is_date(text: str) -> bool:
+    try:
+        date.fromisoformat(text)
+    except ValueError:
+        return False
+    return True
 
 
 def describe(facts: Mapping[str, Any]) -> str:

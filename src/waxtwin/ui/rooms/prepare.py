@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
+from time import monotonic
+
+from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
 
 from waxtwin.library.preparing import STEPS
@@ -49,6 +51,10 @@ class PrepareRoom(Room):
         ready = self.pages["ready"]
         assert isinstance(ready, ReadyPage)
         ready.taken.connect(self.taken)
+        self._clock = QTimer(self)
+        self._clock.setInterval(12)
+        self._clock.timeout.connect(self._tick)
+        self._started = (0.0, 0.0)
         piece.listen(self._told)
         piece.tell("work")
 
@@ -75,8 +81,28 @@ class PrepareRoom(Room):
         column.addLayout(top)
         column.addLayout(main, 1)
 
+    def play(self) -> None:
+        """Play the clip from here, or stand still; at its end it begins at the trim's start again."""
+        if self._clock.isActive():
+            self._clock.stop()
+        elif self.piece.times.size > 1:
+            self._started = (monotonic(), self.piece.time)
+            self._clock.start()
+
+    def _tick(self) -> None:
+        view = self.piece.view
+        if view is None or not self.isVisible():
+            self._clock.stop()
+            return
+        began, from_time = self._started
+        time = from_time + monotonic() - began
+        if time > min(view.trim[1], float(self.piece.times[-1])):
+            self._started, time = (monotonic(), view.trim[0]), view.trim[0]
+        self.piece.go_to_time(time)
+
     def close_clips(self) -> None:
         """Let go of the clip."""
+        self._clock.stop()
         self.picture.close_clip()
 
     def _told(self, topic: str) -> None:
