@@ -30,7 +30,7 @@ lint: setup
 	$(BIN)/lint-imports
 
 test: lint
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist loadfile
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal
 
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.run

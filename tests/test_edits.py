@@ -13,11 +13,11 @@ edits = st.lists(
         st.tuples(st.just("hold"), st.sampled_from(ORDER)),
         st.tuples(st.just("back")),
     ),
-    max_size=14,
+    max_size=8,
 )
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=10, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(edits)
 def test_library_and_desk_always_agree(library, desk_window, monkeypatch, edits):
     from waxtwin.library.throws import fetch

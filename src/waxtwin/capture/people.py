@@ -8,9 +8,9 @@ from pathlib import Path
 
 import numpy as np
 
-from waxtwin.capture.pose import Task, stream
+from waxtwin.capture.pose import Crop, Task, stream
 
-LOOKS = 16
+LOOKS = 12
 _PEOPLE = 5
 _PART = 0.4  # of the picture's longer side: how much of it each part shows
 _LARGE = 0.7  # a person's share of the picture from which a crop gains nothing
@@ -30,7 +30,7 @@ class Person:
         """The box nearest in time to a frame."""
         return np.asarray(self.boxes[int(np.argmin(np.abs(self.frames - frame)))])
 
-    def reach(self, size: tuple[int, int]) -> tuple[int, int, int, int] | None:
+    def reach(self, size: tuple[int, int]) -> Crop | None:
         """The part of the picture that the person moves in, with room around; None for nearly all of it."""
         low, high = self.boxes[:, :2].min(axis=0), self.boxes[:, 2:].max(axis=0)
         room = 0.35 * (high - low).max()
@@ -50,28 +50,22 @@ def find_people(
     nobody, or when it is to be `thorough`.
     """
     chosen = [int(i) for i in np.unique(np.linspace(0, frames - 1, looks).astype(int))]
-    seen = _seen(clip, chosen, model, [None])
+    seen = _seen(clip, chosen, model, (None,))
     if thorough or not seen:
         w, h = size
         if w >= h:
-            parts = [(int(x), 0, int(x + w * _PART), h) for x in np.linspace(0, w * (1 - _PART), 4)]
+            parts: list[Crop] = [(int(x), 0, int(x + w * _PART), h) for x in np.linspace(0, w * (1 - _PART), 4)]
         else:
             parts = [(0, int(y), w, int(y + h * _PART)) for y in np.linspace(0, h * (1 - _PART), 4)]
         seen += _seen(clip, chosen, model, parts)
     return propose(_followed(_once(seen)))
 
 
-def _seen(
-    clip: Path, frames: list[int], model: str, crops: Sequence[tuple[int, int, int, int] | None]
-) -> list[np.ndarray]:
-    """Sightings in these frames and crops, worked on two at a time."""
-    tasks = [
-        Task(str(clip), part, model, crop, _PEOPLE) for crop in crops for part in (frames[::2], frames[1::2]) if part
-    ]
-    found: list[np.ndarray] = []
-    for k in range(0, len(tasks), 2):
-        found += [record[0] for record in stream(tasks[k : k + 2]) if record[0]["seen"]]
-    return found
+def _seen(clip: Path, frames: list[int], model: str, crops: Sequence[Crop | None]) -> list[np.ndarray]:
+    """Sightings in these frames, in each of the crops, by two workers."""
+    halves = [part for part in (frames[::2], frames[1::2]) if part]
+    records = stream([Task(str(clip), part, model, crops, _PEOPLE) for part in halves])
+    return [record[0] for record in records if record[0]["seen"]]
 
 
 def _once(records: list[np.ndarray]) -> list[np.ndarray]:

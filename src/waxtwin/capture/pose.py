@@ -39,10 +39,12 @@ BODY_POINTS: dict[str, tuple[int, ...]] = {
     "left_toe": (31,), "right_toe": (32,),
 }  # fmt: skip
 
+Crop = tuple[int, int, int, int]
+
 
 @dataclass(frozen=True)
 class Task:
-    """What a worker does: `frames` of `clip` with the model of a `size`, inside `crop` (x0, y0, x1, y1 pixels).
+    """What a worker does: `frames` of `clip` with the model of a `size`, inside each of `crops` (x0 y0 x1 y1, pixels).
 
     `people` 1 follows one person; more looks at each frame on its own for so many.
     """
@@ -50,7 +52,7 @@ class Task:
     clip: str
     frames: Sequence[int]
     size: str = "lite"
-    crop: tuple[int, int, int, int] | None = None
+    crops: Sequence[Crop | None] = (None,)
     people: int = 1
 
     @property
@@ -115,7 +117,7 @@ def find_landmarks(
     *,
     size: str = "lite",
     frames: tuple[int, int] | None = None,
-    crop: tuple[int, int, int, int] | None = None,
+    crop: Crop | None = None,
     cache: Path | None = None,
     workers: int = 2,
 ) -> Iterator[float | Marks]:
@@ -137,7 +139,7 @@ def find_landmarks(
             out = kept.open("ab")
     try:
         parts = [part for part in np.array_split(np.array(todo, int), workers) if part.size]
-        tasks = [Task(str(clip), [int(i) for i in part], size, crop) for part in parts]
+        tasks = [Task(str(clip), [int(i) for i in part], size, (crop,)) for part in parts]
         left = len(todo)
         for record in stream(tasks) if tasks else ():
             records[int(record["frame"][0])] = record[0]
@@ -168,7 +170,7 @@ def marks_from(records: dict[int, np.ndarray], times: np.ndarray, throws: str) -
     return marks
 
 
-def _key(clip: Path, size: str, crop: tuple[int, int, int, int] | None) -> str:
+def _key(clip: Path, size: str, crop: Crop | None) -> str:
     digest = hashlib.sha256(json.dumps([_VERSION, size, crop]).encode())
     with clip.open("rb") as file:
         # the ends of a clip tell it from another; hashing gigabytes would only make people wait

@@ -14,7 +14,7 @@ from typing import Any
 import numpy as np
 
 from waxtwin.capture.clip import ClipReader
-from waxtwin.capture.pose import BODY, RECORD, Task
+from waxtwin.capture.pose import BODY, RECORD, Crop, Task
 
 _STEP_MS = 1000  # the model smooths over its own clock: a long step keeps it from lagging behind a fast hand
 
@@ -32,14 +32,16 @@ def run(task: Task) -> Iterator[np.ndarray]:
     reader = ClipReader(Path(task.clip))
     with vision.PoseLandmarker.create_from_options(options) as model:
         for i in task.frames:
-            picture, corner = _cropped(reader.read(i), task.crop)
-            image = mp.Image(image_format=mp.ImageFormat.SRGB, data=np.ascontiguousarray(picture[..., 2::-1]))
-            found = model.detect_for_video(image, (i + 1) * _STEP_MS) if video else model.detect(image)
-            yield _records(i, found, picture.shape, corner)
+            whole = reader.read(i)
+            for crop in task.crops:
+                picture, corner = _cropped(whole, crop)
+                image = mp.Image(image_format=mp.ImageFormat.SRGB, data=np.ascontiguousarray(picture[..., 2::-1]))
+                found = model.detect_for_video(image, (i + 1) * _STEP_MS) if video else model.detect(image)
+                yield _records(i, found, picture.shape, corner)
     reader.close()
 
 
-def _cropped(picture: np.ndarray, crop: tuple[int, int, int, int] | None) -> tuple[np.ndarray, tuple[int, int]]:
+def _cropped(picture: np.ndarray, crop: Crop | None) -> tuple[np.ndarray, tuple[int, int]]:
     if crop is None:
         return picture, (0, 0)
     x0, y0, x1, y1 = crop

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -37,7 +38,8 @@ def body_size(marks: Marks) -> float:
     return float(np.nanmedian(extent.max(axis=1)))
 
 
-def find_swaps(marks: Marks) -> list[Swap]:
+@lru_cache(maxsize=8)
+def find_swaps(marks: Marks) -> tuple[Swap, ...]:
     """Stretches in which the sides of arms or legs seem exchanged.
 
     The cheaper of two readings per frame - as it is, or exchanged - is followed through the clip so that the way of
@@ -46,7 +48,7 @@ def find_swaps(marks: Marks) -> list[Swap]:
     """
     size = body_size(marks)
     if not np.isfinite(size):
-        return []
+        return ()
     found = []
     for group, pairs in PARTNERS.items():
         exchanged = _cheapest_reading(marks, pairs, size)
@@ -55,7 +57,7 @@ def find_swaps(marks: Marks) -> list[Swap]:
         for start, stop in runs(exchanged):
             if not marks.fixed[start:stop, columns].any():
                 found.append(Swap(group, start, stop))
-    return sorted(found, key=lambda s: s.start)
+    return tuple(sorted(found, key=lambda s: s.start))
 
 
 def _cheapest_reading(marks: Marks, pairs: tuple[tuple[str, str], ...], size: float) -> np.ndarray:
@@ -85,9 +87,11 @@ def _step(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     return np.nansum(np.linalg.norm(b[1:] - a[:-1], axis=-1), axis=1)
 
 
+@lru_cache(maxsize=8)
 def find_outliers(marks: Marks) -> np.ndarray:
     """(frames, landmarks) of marks that lie off their own path by more than a hand's breadth.
 
+    Do not write into what is returned: marks never change, so it is kept for the next time they are asked about.
     The path is a cubic through the marks of 25 ms on either side, by least absolute deviations, so that it follows
     the fastest hand and is not pulled by what is wrong.
     """

@@ -80,7 +80,7 @@ def _prepare(workshop: Workshop) -> None:
     """A raw clip in the Prepare room, as a phone brings it, with the landmarks that the model finds in the throw."""
     workshop.bring([DEMO / "wren-tollander-side.mp4"])
     settle(workshop)
-    workshop.preparer.trim(0.9, 2.45)
+    workshop.preparer.trim(1.15, 2.35)
     workshop.preparer.find_landmarks()
     settle(workshop)
     workshop.preparer.say_who("Wren Tollander", "R", 1.76)

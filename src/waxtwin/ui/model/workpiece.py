@@ -47,6 +47,7 @@ class Workpiece:
         self.analysis_fault = ""
         self.said: dict[str, str] = {}
         self.bursts: list[tuple[float, float]] = []
+        self._left: tuple[tuple[object, ...], dict[str, list[str]]] | None = None  # asked for at every paint
 
     def listen(self, listener: Callable[[str], None]) -> None:
         """Call `listener(topic)` after every change."""
@@ -101,12 +102,15 @@ class Workpiece:
         """What is left to do at each step."""
         if self.work is None:
             return {step: [] for step in STEPS}
-        left = todo(self.work, self.view)
-        if self.analysis is not None:
-            left["stops"] += self.analysis.warnings
-        if self.analysis_fault:
-            left["ready"].append(self.analysis_fault)
-        return left
+        about = (self.work, self.view_id, self.analysis, self.analysis_fault)
+        if self._left is None or any(a is not b for a, b in zip(self._left[0], about, strict=True)):
+            left = todo(self.work, self.view)
+            if self.analysis is not None:
+                left["stops"] += self.analysis.warnings
+            if self.analysis_fault:
+                left["ready"].append(self.analysis_fault)
+            self._left = (about, left)
+        return self._left[1]
 
     # the clip's frames ---------------------------------------------------------------------------------------------
     def set_times(self, times: np.ndarray) -> None:
