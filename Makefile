@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test lint bench pictures lock docs clean
+.PHONY: setup demo test lint bench footage pictures lock docs clean
 
 setup: $(STAMP)
 
@@ -34,6 +34,10 @@ test: lint
 
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.run
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.clips
+
+footage: setup
+	$(BIN)/python -m benchmarks.footage
 
 docs: setup
 	$(BIN)/python tools/measures_page.py

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -50,10 +51,14 @@ def entries(session: Session) -> list[Entry]:
     rows = session.execute(
         select(
             d.id, d.athlete_id, a.name, d.title, a.throws, a.height_m, d.ball_speed_mps, d.pitch, d.recorded, d.origin,
-            d.notes, d.track.is_not(None).label("ready"), a.keep_until,
+            d.notes, d.track.is_not(None), a.keep_until,
         ).join(a).order_by(a.name, d.recorded, d.id)
-    ).mappings()  # fmt: skip
-    return [Entry(**row, views=tuple(views[row["id"]]), tags=tuple(tags[row["id"]])) for row in rows]
+    ).all()  # fmt: skip
+    made = []
+    for row in rows:  # by place, not by name: ten thousand of them are listed while somebody waits
+        fields: list[Any] = [*row, tuple(views[row[0]]), tuple(tags[row[0]])]
+        made.append(Entry(*fields))
+    return made
 
 
 def matching(found: list[Entry], search: str, *, tag: str = "", throws: str = "", ready: bool | None = None,
