@@ -19,10 +19,10 @@ from waxtwin.formats.sidecar import Athlete, Sidecar, write_sidecar
 from waxtwin.library.bringing import add_view, bring, bring_one, cut_into, sources
 from waxtwin.library.catalogue import entries, matching
 from waxtwin.library.delivery import load
-from waxtwin.library.preparing import preparation_of
+from waxtwin.library.preparing import keep_athlete, preparation_of
 from waxtwin.library.privacy import athlete_facts, erase, export_athlete, is_minor, overdue, set_athlete_facts
 from waxtwin.library.store import DATABASE, Library, LibraryError
-from waxtwin.library.throws import UNNAMED, fetch, remove, set_athlete, set_events, set_fields, set_tags
+from waxtwin.library.throws import UNNAMED, fetch, remove, set_events, set_fields, set_tags
 
 
 def listed(library):
@@ -121,7 +121,7 @@ def test_every_change_is_undone_and_done_again_exactly(library, steps):
                 case "remove":
                     remove(library, [key])
                 case "athlete":
-                    set_athlete(library, key, Athlete(name=rest[0], throws="R"))
+                    keep_athlete(library, preparation_of(library, key), Athlete(name=rest[0], throws="R"))
         except LibraryError:
             continue  # removed before
         now = picture_of(library)
@@ -317,7 +317,7 @@ def test_naming_somebody_joins_throws_and_leaves_no_ghost(tmp_path):
         keys = [bring_one(library, film(tmp_path / f"{n}.mp4", count=30 + n)).key for n in range(2)]
         assert len({e.athlete_id for e in listed(library)}) == 2
         for key in keys:
-            set_athlete(library, key, Athlete(name="Sam Netherby", throws="R", height_m=1.7))
+            keep_athlete(library, preparation_of(library, key), Athlete(name="Sam Netherby", throws="R", height_m=1.7))
         found = listed(library)
         assert {e.name for e in found} == {"Sam Netherby"} and len({e.athlete_id for e in found}) == 1
         from waxtwin.library.records import Athlete as Row

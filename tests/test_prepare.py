@@ -235,6 +235,21 @@ def test_trimming_on_the_tape_leaves_the_file_alone(prepared, qtbot):
     assert piece.time == pytest.approx(1.5, abs=0.01)
 
 
+def test_the_other_arm_turns_every_name_over(prepared, qtbot):
+    window = prepared
+    give_marks(window)
+    idle(qtbot, window)
+    before = window.piece.view.marks.points
+    window.preparer.say_who("Sam Netherby", "L", 1.8)
+    idle(qtbot, window)
+    after = window.piece.view.marks.points
+    np.testing.assert_array_equal(after[400, INDEX["glove_hand"]], before[400, INDEX["throwing_hand"]])
+    np.testing.assert_array_equal(after[400, INDEX["lead_knee"]], before[400, INDEX["drive_knee"]])
+    assert "view may be named wrongly" in window.notice.text  # seen from the open side he would throw backwards
+    window.actions["undo"].trigger()
+    np.testing.assert_array_equal(window.piece.view.marks.points, before)
+
+
 def test_slow_motion_is_stated(prepared, qtbot):
     window, page = prepared, prepared.prepare.pages["clip"]
     give_marks(window)

@@ -111,11 +111,6 @@ class ClipReader:
         """Index of the frame shown at `time` seconds."""
         return int(np.clip(np.searchsorted(self.times, time + 1e-6, side="right") - 1, 0, self.times.size - 1))
 
-    def key_before(self, index: int) -> int:
-        """Index of the keyframe from which frame `index` is decoded."""
-        at = int(np.searchsorted(self._keys, index, side="right")) - 1
-        return self._keys[max(at, 0)]
-
     def read(self, index: int, passing: Passing | None = None) -> np.ndarray:
         """Frame `index` as `(height, width, 4)` uint8, blue-green-red-unused. Raises ClipError.
 

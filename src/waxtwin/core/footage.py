@@ -60,4 +60,4 @@ def account_for(analysis: Analysis) -> Footage:
 def _remedy(reason: str) -> str:
     if reason in _REMEDIES:
         return _REMEDIES[reason]
-    return _STOP if "stop" in reason else _LANDMARK
+    return _STOP if reason.startswith("the stop") else _LANDMARK

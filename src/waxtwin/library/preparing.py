@@ -29,7 +29,7 @@ from waxtwin.library.arrays import (
 )
 from waxtwin.library.records import DeliveryRow, ViewRow
 from waxtwin.library.store import Library, LibraryError
-from waxtwin.library.throws import UNNAMED, clip_place, clock_of, keep_track, sidecar_of
+from waxtwin.library.throws import UNNAMED, assign, clip_place, clock_of, keep_track, sidecar_of
 
 STEPS: Mapping[str, str] = {
     "clip": "Clip", "camera": "Camera", "landmarks": "Landmarks", "stops": "Stops", "ready": "Ready",
@@ -199,6 +199,23 @@ def keep_marks(library: Library, work: Preparation, view: ViewState, marks: Mark
             view = replace(view, view=suggested)
             note = f"{view.name} is taken as filmed from the {suggested}; say otherwise under Clip if that is wrong."
         return _follow(library, session, work, view, marks, view.camera) or note
+
+
+def keep_athlete(library: Library, work: Preparation, who: SidecarAthlete) -> str | None:
+    """Keep who throws. With the other arm every landmark's name changes sides, with another height a nominal scale."""
+    turned = who.throws != work.athlete.throws
+    now = replace(work, athlete=who, named=True)
+    note = None
+    with library.change(f"Athlete: {who.name}") as session:
+        assign(session, session.get_one(DeliveryRow, work.key), who)
+        for view in work.views:
+            marks = view.marks
+            if marks is not None and turned:
+                marks = marks.exchange("arms", 0, marks.times.size).exchange("legs", 0, marks.times.size)
+                session.get_one(ViewRow, view.id).marks = library.put(session, pack_marks(marks))
+            if marks is not None and work.track_from == f"view:{view.id}":
+                note = _follow(library, session, now, view, marks, view.camera)
+    return note
 
 
 def keep_camera(

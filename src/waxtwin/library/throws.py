@@ -136,22 +136,20 @@ def set_fields(library: Library, key: int, label: str, **values: Any) -> None:
             row.session_id = None if found is None else found.id
 
 
-def set_athlete(library: Library, key: int, who: SidecarAthlete) -> None:
-    """Say who threw. A throw that nobody was named for goes to the athlete of that name."""
-    with library.change(f"Athlete: {who.name}") as session:
-        row = _delivery(session, key)
-        before = row.athlete
-        row.athlete = athlete_named(session, who)
-        session.flush()
-        session.refresh(before)
-        if before.name == UNNAMED and not before.deliveries:
-            session.delete(before)
-        for field in ("height_m", "mass_kg", "span_m", "born"):
-            value = getattr(who, field)
-            if value is not None:
-                setattr(row.athlete, field, value)
-        found = session_on(session, row.athlete, row.recorded)
-        row.session_id = None if found is None else found.id
+def assign(session: Session, row: DeliveryRow, who: SidecarAthlete) -> None:
+    """Give a throw to an athlete, within a change that is under way; figures that are said replace older ones."""
+    before = row.athlete
+    row.athlete = athlete_named(session, who)
+    session.flush()
+    session.refresh(before)
+    if before.name == UNNAMED and not before.deliveries:
+        session.delete(before)
+    for field in ("height_m", "mass_kg", "span_m", "born"):
+        value = getattr(who, field)
+        if value is not None:
+            setattr(row.athlete, field, value)
+    found = session_on(session, row.athlete, row.recorded)
+    row.session_id = None if found is None else found.id
 
 
 def set_tags(library: Library, keys: Sequence[int], name: str, *, on: bool) -> None:

@@ -36,6 +36,8 @@ def commands(w: Workshop) -> list[Command]:
         Command("demo", "Open the demo library", "File", w.open_demo),
         Command("import_files", "Import files…", "File", lambda: w.ask_file(None), ("Ctrl+O",)),
         Command("import_folder", "Import a folder…", "File", w.ask_folder, ("Ctrl+Shift+O",), ),
+        Command("import_linked", "Import files, leaving clips where they are…", "File",
+                    lambda: w.ask_file(None, link=True)),
         Command("import_lab", "Import a lab file, choosing markers and axes…", "File", w.ask_lab_file),
         Command("open_athlete", "Import as athlete…", "File", lambda: w.ask_file("athlete")),
         Command("open_twin", "Import as twin…", "File", lambda: w.ask_file("twin")),

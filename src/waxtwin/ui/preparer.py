@@ -20,6 +20,7 @@ from waxtwin.core.repair import Swap, cleaned, find_outliers
 from waxtwin.library.preparing import (
     Preparation,
     ViewState,
+    keep_athlete,
     keep_camera,
     keep_clip,
     keep_in_space,
@@ -115,15 +116,12 @@ class Preparer(QObject):
     # clip ----------------------------------------------------------------------------------------------------------
     def say_who(self, name: str, throws: str, height: float | None) -> None:
         """Who throws, with which arm, how tall."""
-        from waxtwin.formats.sidecar import Athlete
-        from waxtwin.library.throws import set_athlete
-
         work = self.piece.work
         if work is None or not name.strip():
             return
         who = work.athlete.model_copy(update={"name": name.strip(), "throws": throws, "height_m": height})
         if who != work.athlete or not work.named:
-            self._keep(lambda library: set_athlete(library, work.key, Athlete.model_validate(who.model_dump())))
+            self._keep(lambda library: keep_athlete(library, work, who))
 
     def set_throw(self, label: str, **values: Any) -> None:
         """What is known about the throw: ball speed, pitch, date, notes."""

@@ -156,13 +156,13 @@ class Workshop(QObject):
         if chosen:
             self.bring([Path(chosen)])
 
-    def ask_file(self, side: str | None) -> None:
-        """Choose tracks, sidecars or clips to import; one can go straight to a side of the desk."""
+    def ask_file(self, side: str | None, *, link: bool = False) -> None:
+        """Choose tracks, sidecars or clips to import, or to link; one can go straight to a side of the desk."""
         chosen, _ = QFileDialog.getOpenFileNames(self.frame, "Import throws", "", _FILES)
         if chosen:
-            self.bring([Path(name) for name in chosen], side)
+            self.bring([Path(name) for name in chosen], side, link=link)
 
-    def bring(self, paths: list[Path], side: str | None = None) -> None:
+    def bring(self, paths: list[Path], side: str | None = None, *, link: bool = False) -> None:
         """Import; a single throw that is ready goes to `side`, a clip without a track to the Prepare room."""
 
         def then(found: list[Brought]) -> None:
@@ -181,7 +181,7 @@ class Workshop(QObject):
             else:
                 self.go_to("Bench")
 
-        self.librarian.bring(paths, then=then)
+        self.librarian.bring(paths, link=link, then=then)
 
     def ask_lab_file(self) -> None:
         """Choose a lab file and say how it is read, also when its markers are known."""

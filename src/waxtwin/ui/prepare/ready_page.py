@@ -56,8 +56,8 @@ class ReadyPage(Page):
         self.use.setVisible(from_file and view is not None and view.marks is not None)
         self.space.setText(
             self.piece.said.get("space")
-            or f"{len(work.views) if work else 0} clips, {len(solved)} with a solved camera, {len(marked)} of those "
-            "with landmarks. Two are needed to see the throw in space."
+            or f"Clips: {len(work.views) if work else 0}, with a solved camera: {len(solved)}, of those with "
+            f"landmarks: {len(marked)}. Two are needed to see the throw in space."
         )
         if analysis is None:
             self.sum.setText(self.piece.analysis_fault or "Nothing yet: there is no track.")
