@@ -45,6 +45,17 @@ def test_exchanged_sides_are_found_where_they_are(group, length):
     assert np.nanmax(off) < 25 and np.isfinite(off).mean() > 0.99
 
 
+def test_slow_motion_is_mended_in_true_seconds():
+    marks = seen_from_side(jitter=1.0).exchange("arms", 470, 490)
+    points = marks.points.copy()
+    points[300, HANDS] += 200
+    slowed = replace(marks, points=points, times=marks.times * 8)
+    done = cleaned(slowed, slow=8.0)
+    as_taken = cleaned(replace(marks, points=points))
+    np.testing.assert_array_equal(done.points, as_taken.points)
+    assert np.abs(done.points[480, HANDS] - seen_from_side().points[480, HANDS]).max() < 20
+
+
 def test_a_long_exchange_is_offered_but_not_decided():
     wrong = seen_from_side(jitter=1.0).exchange("legs", 400, 500)
     assert any(s.group == "legs" and s.stop - s.start > 60 for s in find_swaps(wrong))

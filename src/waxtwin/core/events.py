@@ -60,6 +60,8 @@ EVENTS: Mapping[str, EventKind] = {
 }  # fmt: skip
 LANDING = {"touch": "foot_contact", "plant": "foot_plant"}
 
+_THROW_HZ, _THROW_REACH = 8.0, 0.12  # the copy on which the throw is found, and s around it that hold the release
+
 Detector = Callable[["Search"], "Event | None"]
 _DETECTORS: dict[str, Detector] = {}
 # Every detector may lean on those found before it; release depends on nothing.
@@ -195,7 +197,15 @@ def _release(s: Search) -> Event | None:
         return None
     speed = s.speed("throwing_hand")
     edge = max(int(0.05 * s.motion.rate), 2)
-    top = s.top(speed, np.arange(edge, speed.size - edge), 0.013)
+    frames = np.arange(edge, speed.size - edge)
+    # a hand that is misplaced for a moment is as fast as a throw, but not for as long: find the throw on a slow copy
+    slow = s.motion.slow_speed("throwing_hand", _THROW_HZ)[0]
+    if frames.size and not np.isnan(slow[frames]).all():
+        throw = s.times[frames[np.nanargmax(slow[frames])]]
+        near = s.frames(throw - _THROW_REACH, throw + _THROW_REACH)
+        near = near[(near >= edge) & (near < speed.size - edge)]
+        frames = near if not np.isnan(speed[near]).all() else frames
+    top = s.top(speed, frames, 0.013)
     if top is None:
         return None
     time, bend = top

@@ -89,9 +89,14 @@ class Marks:
             source=np.where(take, np.uint8(source), self.source),
         )
 
-    def filled(self, longest: float = GAP_SECONDS) -> Marks:
-        """Gaps of at most `longest` seconds closed by a cubic through their neighbourhood."""
-        rate = (self.times.size - 1) / (self.times[-1] - self.times[0]) if self.times.size > 1 else 1.0
+    def rate(self, slow: float = 1.0) -> float:
+        """True frames per second of a clip that plays `slow` times too slowly."""
+        span = float(self.times[-1] - self.times[0]) if self.times.size > 1 else 0.0
+        return slow * (self.times.size - 1) / span if span > 0 else 1.0
+
+    def filled(self, longest: float = GAP_SECONDS, slow: float = 1.0) -> Marks:
+        """Gaps of at most `longest` true seconds closed by a cubic through their neighbourhood."""
+        rate = self.rate(slow)
         points = fill_gaps(self.points, rate, longest)
         new = ~np.isnan(points[..., 0]) & ~self.seen
         return replace(

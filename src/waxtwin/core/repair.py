@@ -88,8 +88,10 @@ def _step(a: np.ndarray, b: np.ndarray) -> np.ndarray:
 
 
 @lru_cache(maxsize=8)
-def find_outliers(marks: Marks) -> np.ndarray:
+def find_outliers(marks: Marks, slow: float = 1.0) -> np.ndarray:
     """(frames, landmarks) of marks that lie off their own path by more than a hand's breadth.
+
+    `slow` is how much too slowly the clip plays: what counts are true seconds.
 
     Do not write into what is returned: marks never change, so it is kept for the next time they are asked about.
     The path is a cubic through the marks of 25 ms on either side, by least absolute deviations, so that it follows
@@ -98,8 +100,7 @@ def find_outliers(marks: Marks) -> np.ndarray:
     size = body_size(marks)
     if not np.isfinite(size) or marks.times.size < 5:
         return np.zeros(marks.source.shape, bool)
-    rate = (marks.times.size - 1) / (marks.times[-1] - marks.times[0])
-    half = max(round(_WINDOW * rate), 3)
+    half = max(round(_WINDOW * marks.rate(slow)), 3)
     wrong = np.zeros(marks.source.shape, bool)
     for j in np.flatnonzero(marks.seen.any(axis=0)):
         off = np.linalg.norm(marks.points[:, j] - _path(marks.points[:, j], half), axis=-1)
@@ -131,20 +132,20 @@ def _path(points: np.ndarray, half: int) -> np.ndarray:
     return out
 
 
-def cleaned(marks: Marks) -> Marks:
+def cleaned(marks: Marks, slow: float = 1.0) -> Marks:
     """What the automatic path makes of a model's marks: short exchanges of the sides put right, stray and doubtful
-    marks dropped, short gaps closed.
+    marks dropped, short gaps closed. `slow` is how much too slowly the clip plays.
 
     Sides first: between gaps nothing tells them apart any more. Long exchanges are left to a person, since limbs that
     hang side by side look much like limbs that changed places.
     """
-    rate = (marks.times.size - 1) / (marks.times[-1] - marks.times[0]) if marks.times.size > 1 else 1.0
+    rate = marks.rate(slow)
     for swap in find_swaps(marks):
         if swap.stop - swap.start <= _SHORT_SWAP * rate:
             marks = marks.exchange(swap.group, swap.start, swap.stop)
-    return _without_strays(marks).filled()
+    return _without_strays(marks, slow).filled(slow=slow)
 
 
-def _without_strays(marks: Marks) -> Marks:
+def _without_strays(marks: Marks, slow: float) -> Marks:
     doubtful = (marks.confidence < LOW) & ~marks.fixed & marks.seen
-    return marks.drop(find_outliers(marks) | doubtful)
+    return marks.drop(find_outliers(marks, slow) | doubtful)

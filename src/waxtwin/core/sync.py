@@ -54,7 +54,7 @@ def synchronise(
     high = times[0][-1] - times[1][0] - 0.5
     if high <= low:
         raise TrackError("the two clips are too short to be put on one clock")
-    straight = [cleaned(marks).points[:, columns] for marks in (one, two)]
+    straight = [cleaned(m, clock.slow).points[:, columns] for m, clock in zip((one, two), clocks, strict=True)]
     straight = [camera.straightened(points) for camera, points in zip(cameras, straight, strict=True)]
 
     def error(offset: float) -> float:

@@ -163,7 +163,7 @@ def _marks_left(view: ViewState, left: dict[str, list[str]]) -> None:
             f"Left and right {swap.group} may have changed places from {marks.times[swap.start]:.2f} s "
             f"to {marks.times[swap.stop - 1]:.2f} s."
         )
-    stray = int(find_outliers(marks).sum())
+    stray = int(find_outliers(marks, view.clock.slow).sum())
     if stray:
         left["landmarks"].append(f"{stray} marks lie off their path.")
     missing = [name for name, j in INDEX.items() if name not in OPTIONAL and not marks.seen[:, j].any()]

@@ -42,10 +42,12 @@ def track_clip(clip: Path, wish: Wish, target: Path) -> Iterator[float | str]:
     throws = wish.throws or sidecar.athlete.throws
     with ClipReader(clip) as reader:
         facts, times = reader.facts, reader.times
+    captured = wish.capture_fps or sidecar.capture_fps or facts.captured
+    clock = ClipClock(0.0, captured / facts.rate if captured else 1.0)
     marks = None
     for step in _landmarks(clip, times, facts.size, throws, wish.size):
         if isinstance(step, Marks):
-            marks = cleaned(step)
+            marks = cleaned(step, clock.slow)
         else:
             yield step
     assert marks is not None
@@ -56,8 +58,6 @@ def track_clip(clip: Path, wish: Wish, target: Path) -> Iterator[float | str]:
             raise FormatError(clip, f"it does not show from where it was filmed; say --view ({', '.join(VIEWS[:-1])})")
         yield f"It looks filmed from the {view}; say --view if that is wrong."
     height = wish.height or sidecar.athlete.height_m
-    captured = wish.capture_fps or sidecar.capture_fps or facts.captured
-    clock = ClipClock(0.0, captured / facts.rate if captured else 1.0)
     camera = known.calibration.camera() if known is not None and known.calibration is not None else None
     if camera is None:
         yield "The camera is not known: angles in the picture and times only."

@@ -382,7 +382,7 @@ class Preparer(QObject):
         def done(found: object) -> None:
             assert isinstance(found, Marks)
             current = self.piece.marks or Marks.empty(found.times)
-            self._keep_marks(current.merged(cleaned(found), MODEL), "Find landmarks")
+            self._keep_marks(current.merged(cleaned(found, view.clock.slow), MODEL), "Find landmarks")
 
         self._jobs.start("landmarks", steps, done, self.told.emit)
 
@@ -396,6 +396,11 @@ class Preparer(QObject):
         if marks is not None:
             self._keep_marks(edit(marks), label)
 
+    def _slow(self) -> float:
+        """How much too slowly the clip plays."""
+        view = self.piece.view
+        return 1.0 if view is None else view.clock.slow
+
     def put_mark(self, name: str, x: float, y: float) -> None:
         """A landmark set by hand on this frame."""
         frame = self.piece.frame
@@ -407,11 +412,11 @@ class Preparer(QObject):
 
     def drop_strays(self) -> None:
         """Drop every mark that lies off its path."""
-        self._edit("Drop stray marks", lambda marks: marks.drop(find_outliers(marks)))
+        self._edit("Drop stray marks", lambda marks: marks.drop(find_outliers(marks, self._slow())))
 
     def fill_gaps(self) -> None:
         """Close short gaps."""
-        self._edit("Fill gaps", lambda marks: marks.filled(0.1))
+        self._edit("Fill gaps", lambda marks: marks.filled(0.1, self._slow()))
 
     def lock(self) -> None:
         """Lock the chosen landmark's marks: automatic steps leave them alone."""

@@ -92,11 +92,11 @@ class Tape(QWidget):
     def _trust(self) -> tuple[np.ndarray, np.ndarray, np.ndarray] | None:
         view = self.piece.view
         marks = None if view is None else view.marks
-        if marks is None:
+        if view is None or marks is None:
             return None
-        key = (marks, self.piece.landmark)
+        key = (marks, self.piece.landmark, view.clock.slow)
         if self._strip is None or self._strip[0] != key:
-            self._strip = (key, *_trust_in(marks, self.piece.landmark))
+            self._strip = (key, *_trust_in(marks, self.piece.landmark, view.clock.slow))
         return marks.times, self._strip[1], self._strip[2]
 
     def _paint_stops(self, painter: QPainter, box: QRectF) -> None:
@@ -149,9 +149,9 @@ class Tape(QWidget):
         self.update()
 
 
-def _trust_in(marks: Marks, landmark: str | None) -> tuple[np.ndarray, np.ndarray]:
+def _trust_in(marks: Marks, landmark: str | None, slow: float) -> tuple[np.ndarray, np.ndarray]:
     """Trust `(frames,)` 0 to 1 in one landmark or in all, and the frames with stray marks `(frames,)`."""
-    stray = find_outliers(marks)
+    stray = find_outliers(marks, slow)
     if landmark is None:
         return doubtful(marks), np.asarray(stray.any(axis=1))
     j = INDEX[landmark]
