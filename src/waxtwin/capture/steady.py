@@ -1,7 +1,8 @@
-"""Steadying a panning or shaking camera: how each frame's background lies against that of a reference frame.
+"""Steadying a panning or shaking camera: how each frame's background lies against that of the first frame.
 
-Corners of the background (the person masked out) are followed from frame to frame; a turn, scale and shift is fitted
-robustly and chained. Marks are moved by it; the pictures are left as they are.
+Corners of the background (the person masked out) are held from a key frame through all that follow it, and a turn,
+scale and shift is fitted robustly; a new key frame is taken only when too few of them are left in sight, so that
+errors do not add up from frame to frame. Marks are moved by it; the pictures are left as they are.
 """
 
 from __future__ import annotations
@@ -17,8 +18,11 @@ from waxtwin.capture.clip import ClipReader
 
 _CORNERS = 300
 _LEAST = 20
+_WIDEST = 960  # pixels: larger pictures are looked at smaller, a corner is found to a tenth of a pixel all the same
+_RENEW = 0.6  # of the key frame's corners: with fewer of them holding, the frame before becomes the key
 _LUCAS_KANADE: dict[str, Any] = {"winSize": (21, 21), "maxLevel": 3}
 _RANSAC_PX = 2.0
+_STILL = np.eye(2, 3)
 
 
 @dataclass(frozen=True)
@@ -41,51 +45,83 @@ class Steadying:
         return float((self.held == 0).mean())
 
 
+@dataclass(frozen=True)
+class _Key:
+    """A frame that later ones are held against: its picture, its corners `(corners, 1, 2)`, its way to the first."""
+
+    picture: np.ndarray
+    corners: np.ndarray | None
+    motion: np.ndarray
+
+
 def steady(clip: Path, boxes: np.ndarray | None = None) -> Iterator[float | Steadying]:
     """Shares done, then how to steady every frame. `boxes` (frames, 4) x0 y0 x1 y1 of the person, NaN where unknown.
 
     Raises ClipError.
     """
-    import cv2
-
     with ClipReader(clip) as reader:
-        count = reader.times.size
-        motion = np.tile(np.eye(2, 3), (count, 1, 1))
-        held = np.ones(count)
-        before = cv2.cvtColor(reader.read(0), cv2.COLOR_BGRA2GRAY)
+        count, scale = reader.times.size, min(_WIDEST / max(reader.size), 1.0)
+        small = None if boxes is None else boxes * scale
+        motion, held = np.tile(_STILL, (count, 1, 1)), np.ones(count)
+        before = _grey(reader.read(0), scale)
+        key, since = _key(before, small, 0, _STILL), _STILL
         for k in range(1, count):
-            now = cv2.cvtColor(reader.read(k), cv2.COLOR_BGRA2GRAY)
-            step, share = _between(before, now, None if boxes is None else boxes[k - 1])
-            held[k] = share
-            motion[k] = _chained(motion[k - 1], step)
+            now = _grey(reader.read(k), scale)
+            step, share = _between(key, now, since)
+            if share < _RENEW and key.picture is not before:
+                key = _key(before, small, k - 1, motion[k - 1])
+                step, share = _between(key, now, _STILL)
+            since, held[k] = (_STILL if step is None else step), share
+            motion[k] = motion[k - 1] if step is None else _chained(key.motion, step)
             before = now
             if k % 8 == 0:
                 yield k / count
+    motion[:, :, 2] /= scale
     yield Steadying(motion, held)
 
 
-def _between(before: np.ndarray, now: np.ndarray, box: np.ndarray | None) -> tuple[np.ndarray, float]:
-    """What takes pixels of `now` back to `before`, and the share of corners that agree; unmoved and 0 when lost."""
+def _grey(picture: np.ndarray, scale: float) -> np.ndarray:
     import cv2
 
-    mask = np.full(before.shape, 255, np.uint8)
-    if box is not None and not np.isnan(box).any():
-        x0, y0, x1, y1 = box.astype(int)
+    grey = cv2.cvtColor(picture, cv2.COLOR_BGRA2GRAY)
+    return grey if scale == 1.0 else cv2.resize(grey, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+
+
+def _key(picture: np.ndarray, boxes: np.ndarray | None, frame: int, motion: np.ndarray) -> _Key:
+    """Corners of the background, away from the person."""
+    import cv2
+
+    mask = np.full(picture.shape, 255, np.uint8)
+    if boxes is not None and not np.isnan(boxes[frame]).any():
+        x0, y0, x1, y1 = boxes[frame].astype(int)
         room = int(0.15 * max(x1 - x0, y1 - y0))
         mask[max(y0 - room, 0) : y1 + room, max(x0 - room, 0) : x1 + room] = 0
-    corners = cv2.goodFeaturesToTrack(before, _CORNERS, 0.01, 8, mask=mask)
-    if corners is None or len(corners) < _LEAST:
-        return np.eye(2, 3), 0.0
-    moved, good, _ = cv2.calcOpticalFlowPyrLK(before, now, corners, corners.copy(), **_LUCAS_KANADE)
+    corners = cv2.goodFeaturesToTrack(picture, _CORNERS, 0.01, 8, mask=mask)
+    return _Key(picture, None if corners is None or len(corners) < _LEAST else corners, motion)
+
+
+def _between(key: _Key, now: np.ndarray, guess: np.ndarray) -> tuple[np.ndarray | None, float]:
+    """What takes pixels of `now` back to the key frame, and the share of its corners that agree; None and 0 when lost.
+
+    `guess` is what did so for the frame before.
+    """
+    import cv2
+
+    if key.corners is None:
+        return None, 0.0
+    turn = np.linalg.inv(guess[:, :2])
+    start = ((key.corners - guess[:, 2]) @ turn.T).astype(np.float32)
+    flags = cv2.OPTFLOW_USE_INITIAL_FLOW
+    moved, good, _ = cv2.calcOpticalFlowPyrLK(key.picture, now, key.corners, start, flags=flags, **_LUCAS_KANADE)
     kept = np.ravel(good) == 1
     if kept.sum() < _LEAST:
-        return np.eye(2, 3), 0.0
+        return None, 0.0
     fit, inliers = cv2.estimateAffinePartial2D(
-        np.asarray(moved)[kept], np.asarray(corners)[kept], method=cv2.RANSAC, ransacReprojThreshold=_RANSAC_PX
+        np.asarray(moved)[kept], key.corners[kept], method=cv2.RANSAC, ransacReprojThreshold=_RANSAC_PX
     )
     if fit is None or inliers is None or inliers.sum() < _LEAST:
-        return np.eye(2, 3), 0.0
-    return np.asarray(fit), float(inliers.mean())
+        return None, 0.0
+    return np.asarray(fit), float(inliers.sum()) / len(key.corners)
 
 
 def _chained(first: np.ndarray, then: np.ndarray) -> np.ndarray:

@@ -60,6 +60,8 @@ EVENTS: Mapping[str, EventKind] = {
 }  # fmt: skip
 LANDING = {"touch": "foot_contact", "plant": "foot_plant"}
 
+# s: how far off the deepest bend of the back knee lies when it is judged in the picture, where the thigh turns away
+_PLANAR_BEND = 0.13
 _THROW_HZ, _THROW_REACH = 8.0, 0.12  # the copy on which the throw is found, and s around it that hold the release
 
 Detector = Callable[["Search"], "Event | None"]
@@ -392,6 +394,8 @@ def _drive_start(s: Search) -> Event | None:
     top = s.top(bend, window, 0.08)
     curvature = max(top[1] if top else 0.0, 20.0)
     spread = np.sqrt(2 * (1.0 + 2 * noise) / curvature) - np.sqrt(2 * max(1.0 - 2 * noise, 0) / curvature) + 0.004
+    if s.motion.flat is not None:
+        return s.event("drive_start", time, max(spread, _PLANAR_BEND), trust=0.5)
     near = window[bend[window] > deepest - 2.0]
     runs = np.split(near, np.flatnonzero(np.diff(near) > 1) + 1)
     if len(runs) > 1:

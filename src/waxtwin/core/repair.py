@@ -4,20 +4,24 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import pairwise, product
 
 import numpy as np
 
-from waxtwin.core.landmarks import INDEX
+from waxtwin.core.landmarks import INDEX, LANDMARKS
 from waxtwin.core.marks import PARTNERS, Marks
 from waxtwin.core.smoothing import runs
 
 LOW = 0.5  # confidence below which a mark is shown as doubtful
-_JUMP = 0.035  # of the body's size in the picture: a mark off its own path by more is an outlier
-_SHORT_SWAP = 0.12  # s: exchanges up to this long are put right without asking
+_HOPELESS = 0.3  # and below which it is dropped: above, the models' marks are hardly worse than surer ones
+# What an outlier is off its own path: seconds on either side that the path is judged over, and shares of the body's
+# size in the picture. The body has slower paths than the arms, on which longer mistakes stand out too.
+_QUICK, _STEADY = (0.025, 0.035), (0.08, 0.05)
+_ISLAND = 0.012  # s: marks between two longer gaps that last no longer are dropped with what was around them
+_ARMS = ("elbow", "wrist", "hand", "ball")
 _REWEIGHTS = 8
-_WINDOW = 0.025  # s on either side that a mark's path is judged over
-_DWELL = 0.008  # of the body's size: what each frame in exchanged reading costs
-_SWITCH = 0.15  # of the body's size: what it costs to claim that the sides changed over
+_DWELL, _HALF = 2.0, 5.5  # of the body's size: what a second costs with both groups exchanged, with only one
+_SWITCH = 0.1  # of the body's size: what it costs to claim that the sides changed over
 
 
 @dataclass(frozen=True)
@@ -39,47 +43,48 @@ def body_size(marks: Marks) -> float:
 
 
 @lru_cache(maxsize=8)
-def find_swaps(marks: Marks) -> tuple[Swap, ...]:
-    """Stretches in which the sides of arms or legs seem exchanged.
+def find_swaps(marks: Marks, slow: float = 1.0) -> tuple[Swap, ...]:
+    """Stretches in which the sides of arms or legs seem exchanged. `slow` is how much too slowly the clip plays.
 
-    The cheaper of two readings per frame - as it is, or exchanged - is followed through the clip so that the way of
-    all marks is shortest; a change of reading costs something by itself, and so does every exchanged frame, since a
-    model is mostly right (Viterbi over two states).
+    Of the four readings of a frame - as it is, arms exchanged, legs exchanged, both - the one is followed through the
+    clip for which the way of all marks is shortest (Viterbi). A change of reading costs something by itself, and so
+    does every moment in exchanged reading, since a model is mostly right; with one group exchanged more than with
+    both, since a model that mistakes the sides mostly mistakes the whole body. Where a person fixed a mark the sides
+    are right.
     """
     size = body_size(marks)
     if not np.isfinite(size):
         return ()
-    found = []
-    for group, pairs in PARTNERS.items():
-        exchanged = _cheapest_reading(marks, pairs, size)
-        # a stretch that a person has fixed is right as it is
-        columns = [INDEX[name] for pair in pairs for name in pair]
-        for start, stop in runs(exchanged):
-            if not marks.fixed[start:stop, columns].any():
-                found.append(Swap(group, start, stop))
+    readings = _shortest_way(marks, size, marks.rate(slow))
+    found = [Swap(group, *run) for g, group in enumerate(PARTNERS) for run in runs(readings[:, g])]
     return tuple(sorted(found, key=lambda s: s.start))
 
 
-def _cheapest_reading(marks: Marks, pairs: tuple[tuple[str, str], ...], size: float) -> np.ndarray:
-    left = marks.points[:, [INDEX[a] for a, _ in pairs]]
-    right = marks.points[:, [INDEX[b] for _, b in pairs]]
-
-    same = _step(left, left) + _step(right, right)
-    other = _step(left, right) + _step(right, left)
+def _shortest_way(marks: Marks, size: float, rate: float) -> np.ndarray:
+    """(frames, groups) of what is exchanged, by group in the order of PARTNERS."""
     frames = marks.times.size
-    cost = np.zeros((frames, 2))
-    came = np.zeros((frames, 2), int)
+    states = np.array(list(product((False, True), repeat=len(PARTNERS))))
+    dwell = np.array([0.0, _HALF / rate, _DWELL / rate])
+    cost = np.tile(dwell[states.sum(axis=1)], (frames, 1))
+    way = np.tile(_SWITCH * (1 - np.eye(len(states))), (max(frames - 1, 0), 1, 1))
+    for g, pairs in enumerate(PARTNERS.values()):
+        one, other = ([INDEX[pair[side]] for pair in pairs] for side in (0, 1))
+        a, b = marks.points[:, one] / size, marks.points[:, other] / size
+        kept, crossed = _step(a, a) + _step(b, b), _step(a, b) + _step(b, a)
+        turns = states[:, None, g] != states[:, g]
+        way += np.where(turns, crossed[:, None, None], kept[:, None, None])
+        cost[np.ix_(marks.fixed[:, one + other].any(axis=1), states[:, g])] = np.inf
+    came = np.zeros((frames, len(states)), int)
+    total = cost[0]
     for k in range(1, frames):
-        for state in (0, 1):
-            stay, change = cost[k - 1, state] + same[k - 1], cost[k - 1, 1 - state] + other[k - 1] + _SWITCH * size
-            came[k, state] = state if stay <= change else 1 - state
-            cost[k, state] = min(stay, change) + state * _DWELL * size
-    state = int(np.argmin(cost[-1]))
-    reading = np.zeros(frames, bool)
+        through = total[:, None] + way[k - 1]
+        came[k] = through.argmin(axis=0)
+        total = through.min(axis=0) + cost[k]
+    state = int(total.argmin())
+    reading = np.zeros(frames, int)
     for k in range(frames - 1, -1, -1):
-        reading[k] = bool(state)
-        state = came[k, state]
-    return reading
+        reading[k], state = state, came[k, state]
+    return np.asarray(states[reading])
 
 
 def _step(a: np.ndarray, b: np.ndarray) -> np.ndarray:
@@ -95,16 +100,17 @@ def find_outliers(marks: Marks, slow: float = 1.0) -> np.ndarray:
 
     Do not write into what is returned: marks never change, so it is kept for the next time they are asked about.
     The path is a cubic through the marks of 25 ms on either side, by least absolute deviations, so that it follows
-    the fastest hand and is not pulled by what is wrong.
+    the fastest hand and is not pulled by what is wrong; off the arms, also one of 80 ms.
     """
     size = body_size(marks)
     if not np.isfinite(size) or marks.times.size < 5:
         return np.zeros(marks.source.shape, bool)
-    half = max(round(_WINDOW * marks.rate(slow)), 3)
     wrong = np.zeros(marks.source.shape, bool)
     for j in np.flatnonzero(marks.seen.any(axis=0)):
-        off = np.linalg.norm(marks.points[:, j] - _path(marks.points[:, j], half), axis=-1)
-        wrong[:, j] = np.nan_to_num(off) > _JUMP * size
+        for window, jump in (_QUICK,) if LANDMARKS[j].endswith(_ARMS) else (_QUICK, _STEADY):
+            half = max(round(window * marks.rate(slow)), 3)
+            off = np.linalg.norm(marks.points[:, j] - _path(marks.points[:, j], half), axis=-1)
+            wrong[:, j] |= np.nan_to_num(off) > jump * size
     return wrong & ~marks.fixed & marks.seen
 
 
@@ -133,19 +139,24 @@ def _path(points: np.ndarray, half: int) -> np.ndarray:
 
 
 def cleaned(marks: Marks, slow: float = 1.0) -> Marks:
-    """What the automatic path makes of a model's marks: short exchanges of the sides put right, stray and doubtful
-    marks dropped, short gaps closed. `slow` is how much too slowly the clip plays.
+    """What the automatic path makes of a model's marks: exchanged sides put right, stray and hopeless marks dropped,
+    short gaps closed. `slow` is how much too slowly the clip plays.
 
-    Sides first: between gaps nothing tells them apart any more. Long exchanges are left to a person, since limbs that
-    hang side by side look much like limbs that changed places.
+    Sides first: between gaps nothing tells them apart any more.
     """
-    rate = marks.rate(slow)
-    for swap in find_swaps(marks):
-        if swap.stop - swap.start <= _SHORT_SWAP * rate:
-            marks = marks.exchange(swap.group, swap.start, swap.stop)
-    return _without_strays(marks, slow).filled(slow=slow)
+    for swap in find_swaps(marks, slow):
+        marks = marks.exchange(swap.group, swap.start, swap.stop)
+    hopeless = (marks.confidence < _HOPELESS) & ~marks.fixed & marks.seen
+    marks = marks.drop(find_outliers(marks, slow) | hopeless)
+    return marks.drop(_islands(marks, slow)).filled(slow=slow)
 
 
-def _without_strays(marks: Marks, slow: float) -> Marks:
-    doubtful = (marks.confidence < LOW) & ~marks.fixed & marks.seen
-    return marks.drop(find_outliers(marks, slow) | doubtful)
+def _islands(marks: Marks, slow: float) -> np.ndarray:
+    """(frames, landmarks) of marks that stand alone for a moment where all around them was dropped."""
+    shortest = _ISLAND * marks.rate(slow)
+    alone = np.zeros(marks.source.shape, bool)
+    for j in range(alone.shape[1]):
+        gaps = [gap for gap in runs(~marks.seen[:, j]) if gap[1] - gap[0] > shortest]
+        for (_, start), (stop, _) in pairwise(gaps):
+            alone[start:stop, j] = stop - start <= shortest
+    return alone & ~marks.fixed

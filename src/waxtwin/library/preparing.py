@@ -158,7 +158,7 @@ def _marks_left(view: ViewState, left: dict[str, list[str]]) -> None:
     if marks is None or not marks.seen.any():
         left["landmarks"].append("No landmarks yet: let them be found, or click them.")
         return
-    for swap in find_swaps(marks):
+    for swap in find_swaps(marks, view.clock.slow):
         left["landmarks"].append(
             f"Left and right {swap.group} may have changed places from {marks.times[swap.start]:.2f} s "
             f"to {marks.times[swap.stop - 1]:.2f} s."

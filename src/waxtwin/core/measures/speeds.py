@@ -15,12 +15,19 @@ SPEED_POINTS = {
 }  # fmt: skip
 TURNS = ("peak_pelvis_turn", "peak_trunk_turn", "peak_elbow_extension", "peak_internal_rotation")
 _TAIL = 0.030
+_LATE, _LATE_BY = ("throwing_elbow", "throwing_wrist", "throwing_hand"), 0.15  # s before release
 Peak = Callable[[Reading], tuple[np.ndarray, np.ndarray]]
 
 
 def peak_speed(r: Reading, name: str) -> tuple[np.ndarray, np.ndarray]:
-    """Peak speed (m/s) of a landmark from load to finish, and its instant (s), both `(copies,)`."""
-    return r.peak(r.motion.speed(name), r.stop("drive_start"), r.stop("finish"))
+    """Peak speed (m/s) of a landmark from load to finish, and its instant (s), both `(copies,)`.
+
+    The throwing arm is fastest shortly before release; earlier, a peak of it is a landmark misplaced for a moment.
+    """
+    start = r.stop("drive_start")
+    if name in _LATE and "release" in r.stops:
+        start = np.fmax(start, r.stop("release") - _LATE_BY)
+    return r.peak(r.motion.speed(name), start, r.stop("finish"))
 
 
 def _speed_of(name: str) -> tuple[Function, Function]:

@@ -103,9 +103,9 @@ class LandmarksPage(Page):
             return
         self._offered = marks
         emptied(self.swaps)
-        if marks is None:
+        if view is None or marks is None:
             return
-        found = sorted(find_swaps(marks), key=lambda s: s.start - s.stop)[:_MOST_SWAPS]
+        found = sorted(find_swaps(marks, view.clock.slow), key=lambda s: s.start - s.stop)[:_MOST_SWAPS]
         for swap in found:
             first, last = marks.times[swap.start], marks.times[swap.stop - 1]
             made = button(f"Exchange {swap.group}, {first:.2f} to {last:.2f} s", partial(self.preparer.exchange, swap))
