@@ -50,11 +50,12 @@ class Case:
 
 
 def main() -> None:
-    size = sys.argv[1] if len(sys.argv) > 1 else "lite"
+    size = sys.argv[1] if len(sys.argv) > 1 else "heavy"
     cases = [_case(name, size) for name in NAMES]
     autos = [_from_side(case) for case in cases]
     ideals = [_ideal_side(case) for case in cases]
-    _print_events(cases, autos)
+    _print_events("from the side", cases, autos)
+    _print_events("from the side, were every landmark right", cases, ideals)
     corrected = [_from_side(case, case.truth["events"]) for case in cases]
     references = [_ideal_side(case, case.truth["events"]) for case in cases]
     _print_angles("planar angles, automatic", autos, ideals)
@@ -67,7 +68,7 @@ def main() -> None:
         spatial.append(delivery)
     trues = [case.stored.delivery for case in cases]
     found = [analyse(delivery) for delivery in spatial]
-    _print_events(cases, found)
+    _print_events("from two clips", cases, found)
     _print_angles("angles in space, two clips", found, [analyse(true) for true in trues])
     stops = [case.truth["events"] for case in cases]
     _print_angles(
@@ -127,15 +128,16 @@ def _in_space(case: Case) -> tuple[Delivery, float, float]:
     return replace(case.stored.delivery, track=track, notes=()), found.offset + shift, error
 
 
-def _print_events(cases: list[Case], autos: list[Analysis]) -> None:
-    print("stop            frames off (240/s), each pitcher, median of the sizes")
+def _print_events(title: str, cases: list[Case], autos: list[Analysis]) -> None:
+    print(f"{title}: frames off (240/s), each pitcher, median of the sizes")
     for stop in ORDER:
         off = [
             (auto.events[stop].time - case.truth["events"][stop]) * 240 if stop in auto.events else np.nan
             for case, auto in zip(cases, autos, strict=True)
         ]
         each = "  ".join(f"{value:+6.1f}" for value in off)
-        print(f"{stop:14s}  {each}   {np.nanmedian(np.abs(off)):5.1f}")
+        median = np.nan if np.isnan(off).all() else np.nanmedian(np.abs(off))
+        print(f"{stop:14s}  {each}   {median:5.1f}")
 
 
 def _print_angles(title: str, found: list[Analysis], true: list[Analysis]) -> None:

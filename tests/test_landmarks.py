@@ -184,7 +184,15 @@ def test_a_panning_camera_is_steadied(tmp_path):
     assert all(isinstance(s, float) for s in shares)
     assert found.lost == 0 and found.travel > 45
     still = marks.moved(found.motion)
-    assert np.nanmax(np.abs(still.points - (true + shift[:, None]))) < 4
+    assert np.nanmax(np.abs(still.points - (true + shift[:, None]))) < 2
+
+
+def test_steadying_does_not_drift(tmp_path):
+    shift = shaken(tmp_path / "long.mp4", range(120, 360))
+    *_, found = steady(tmp_path / "long.mp4")
+    middle = np.array([500.0, 300.0])
+    back = np.einsum("fij,fj->fi", found.motion[:, :, :2], middle - shift) + found.motion[:, :, 2]
+    assert found.lost == 0 and np.abs(back - middle).max() < 1
 
 
 def test_a_background_without_anything_to_hold_on_to_is_told(tmp_path):

@@ -7,6 +7,7 @@ from contextlib import closing
 from datetime import date, timedelta
 from pathlib import Path
 
+import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -19,7 +20,7 @@ from waxtwin.formats.sidecar import Athlete, Sidecar, write_sidecar
 from waxtwin.library.bringing import add_view, bring, bring_one, cut_into, sources
 from waxtwin.library.catalogue import entries, matching
 from waxtwin.library.delivery import load
-from waxtwin.library.preparing import keep_athlete, preparation_of
+from waxtwin.library.preparing import keep_athlete, keep_steadying, preparation_of
 from waxtwin.library.privacy import athlete_facts, erase, export_athlete, is_minor, overdue, set_athlete_facts
 from waxtwin.library.store import DATABASE, Library, LibraryError
 from waxtwin.library.throws import UNNAMED, fetch, remove, set_events, set_fields, set_tags
@@ -292,10 +293,12 @@ def test_a_long_clip_is_cut_into_throws(tmp_path):
     with closing(Library(tmp_path / "lib")) as library:
         key = bring_one(library, clip).key
         view = preparation_of(library, key).views[0]
+        keep_steadying(library, preparation_of(library, key), view, np.tile(np.eye(2, 3), (300, 1, 1)))
         cut_into(library, key, view.id, [(0.2, 1.0), (2.0, 3.0), (4.0, 4.8)])
         throws = [preparation_of(library, e.id) for e in listed(library)]
         assert sorted(t.views[0].trim for t in throws) == [(0.2, 1.0), (2.0, 3.0), (4.0, 4.8)]
         assert len({t.views[0].path for t in throws}) == 1
+        assert all(t.views[0].steadying is not None for t in throws)
         library.undo()
         assert len(listed(library)) == 1 and preparation_of(library, key).views[0].trim[0] == 0
 

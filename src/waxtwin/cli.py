@@ -184,7 +184,7 @@ def track(
     out: Annotated[Path | None, typer.Option("-o", "--out", help="Track to write (.csv, .trc, .c3d, .json).")] = None,
     throws: Annotated[str, typer.Option(help="R or L; from the sidecar where there is one.")] = "",
     height: Annotated[float | None, typer.Option(min=0.9, max=2.5, help="Standing height, m.")] = None,
-    size: Annotated[str, typer.Option(help="Landmark model: lite, full or heavy.")] = "lite",
+    size: Annotated[str, typer.Option(help="Landmark model: lite (quick), full or heavy (surest).")] = "heavy",
     capture_fps: Annotated[float | None, typer.Option(min=1, help="True frames a second, for slow motion.")] = None,
 ) -> None:
     """Landmarks from a clip: a track with its sidecar, scaled where the sidecar knows the camera."""

@@ -19,7 +19,7 @@ from waxtwin.capture.clip import ClipReader
 _CORNERS = 300
 _LEAST = 20
 _WIDEST = 960  # pixels: larger pictures are looked at smaller, a corner is found to a tenth of a pixel all the same
-_RENEW = 0.6  # of the key frame's corners: with fewer of them holding, the frame before becomes the key
+_RENEW = 0.3  # of the key frame's corners: with fewer of them holding, the frame before becomes the key
 _LUCAS_KANADE: dict[str, Any] = {"winSize": (21, 21), "maxLevel": 3}
 _RANSAC_PX = 2.0
 _STILL = np.eye(2, 3)

@@ -407,12 +407,11 @@ def _drive_start(s: Search) -> Event | None:
 @_detector("max_layback")
 def _max_layback(s: Search) -> Event | None:
     """Largest layback between contact and release; planar from one side camera."""
-    contact, release, parted = s.time("foot_contact"), s.time("release"), s.time("hand_break")
+    contact, release = s.time("foot_contact"), s.time("release")
     if contact is None or release is None or s.motion.flat == 0:
         return None
     planar = s.motion.flat is not None
-    branch = contact if planar or parted is None else parted
-    curve = s.motion.layback(np.array([branch]))[0]
+    curve = s.motion.layback(np.array([contact]))[0]
     top = s.top(curve, s.frames(contact, release), 0.020)
     if top is None:
         return None

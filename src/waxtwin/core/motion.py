@@ -114,7 +114,9 @@ class Motion:
         return self.pelvis_rotation() - self.trunk_rotation()
 
     def layback(self, branch: np.ndarray) -> np.ndarray:
-        """External rotation `(copies, frames)` degrees, unwrapped from (-180, 180] at the instants `branch` (copies,).
+        """External rotation `(copies, frames)` degrees, unwrapped from (-180, 180] at the instants `branch` (copies,),
+        or where it is first known after them: the landing, since no forearm is laid back beyond 180 by then, and
+        what is missed between the hands' parting and landing must not turn it over.
 
         From one camera the planar stand-in, unwrapped from (-90, 270].
         """
@@ -123,7 +125,8 @@ class Motion:
         def make() -> np.ndarray:
             curve = unwrapped(self.body.planar_layback() if planar else self.body.external_rotation())
             at = np.clip(np.round((branch - self.times[0]) * self.rate).astype(int), 0, self.times.size - 1)
-            value = curve[np.arange(curve.shape[0]), at]
+            known = ~np.isnan(curve) & (np.arange(curve.shape[1]) >= at[:, None])
+            value = curve[np.arange(curve.shape[0]), known.argmax(axis=1)]
             low = -90.0 if planar else -180.0
             shift = 360.0 * np.ceil((value - low) / 360.0 - 1.0)
             return curve - np.nan_to_num(shift)[:, None]

@@ -16,7 +16,7 @@ from waxtwin.core.track import EAR_HEIGHT, PIVOT_AHEAD, Track
 VIEWS = ("open side", "closed side", "front", "rear", "other")
 UNSEEN: Mapping[str, int] = {"open side": 1, "closed side": 1, "front": 0, "rear": 0}
 _NOMINAL_HEIGHT = 1.80
-_UNKNOWN_YAW = 8.0  # deg, standard deviation of how square a phone is held when nothing is known
+UNKNOWN_YAW = 8.0  # deg, standard deviation of how square a phone is held when nothing is known
 _SOLVED_YAW = 0.5
 
 
@@ -107,7 +107,7 @@ def sight_of(camera: Camera, view: str) -> Sight:
     """How well a planar track is seen through a camera."""
     if camera.scale == "solved":
         return Sight(True, yaw_of(camera.matrix, check_view(view)), _SOLVED_YAW)
-    return Sight(camera.scale == "planar", 0.0, _UNKNOWN_YAW)
+    return Sight(camera.scale == "planar", 0.0, UNKNOWN_YAW)
 
 
 def runs_forward(track: Track) -> bool:

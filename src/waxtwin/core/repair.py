@@ -53,7 +53,7 @@ def find_swaps(marks: Marks, slow: float = 1.0) -> tuple[Swap, ...]:
     are right.
     """
     size = body_size(marks)
-    if not np.isfinite(size):
+    if not size > 0:
         return ()
     readings = _shortest_way(marks, size, marks.rate(slow))
     found = [Swap(group, *run) for g, group in enumerate(PARTNERS) for run in runs(readings[:, g])]
@@ -103,7 +103,7 @@ def find_outliers(marks: Marks, slow: float = 1.0) -> np.ndarray:
     the fastest hand and is not pulled by what is wrong; off the arms, also one of 80 ms.
     """
     size = body_size(marks)
-    if not np.isfinite(size) or marks.times.size < 5:
+    if not size > 0 or marks.times.size < 5:
         return np.zeros(marks.source.shape, bool)
     wrong = np.zeros(marks.source.shape, bool)
     for j in np.flatnonzero(marks.seen.any(axis=0)):
@@ -156,7 +156,7 @@ def _islands(marks: Marks, slow: float) -> np.ndarray:
     shortest = _ISLAND * marks.rate(slow)
     alone = np.zeros(marks.source.shape, bool)
     for j in range(alone.shape[1]):
-        gaps = [gap for gap in runs(~marks.seen[:, j]) if gap[1] - gap[0] > shortest]
-        for (_, start), (stop, _) in pairwise(gaps):
-            alone[start:stop, j] = stop - start <= shortest
+        gaps = [(start, stop) for start, stop in runs(~marks.seen[:, j]) if stop - start > shortest]
+        for before, after in pairwise(gaps):
+            alone[before[1] : after[0], j] = after[0] - before[1] <= shortest
     return alone & ~marks.fixed

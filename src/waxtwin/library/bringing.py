@@ -154,7 +154,7 @@ def cut_into(library: Library, key: int, view_id: int, bursts: Sequence[tuple[fl
                     delivery_id=other.id, clip_id=view.clip_id, name=view.name, view=view.view,
                     first_s=first, last_s=last,
                     start_s=view.start_s, capture_fps=view.capture_fps, camera=view.camera, clicks=view.clicks,
-                    marks=view.marks,
+                    marks=view.marks, steadying=view.steadying,
                 )
             )  # fmt: skip
 

@@ -24,7 +24,7 @@ class Wish:
     view: str | None = None
     throws: str | None = None
     height: float | None = None
-    size: str = "lite"
+    size: str = "heavy"
     capture_fps: float | None = None
 
 

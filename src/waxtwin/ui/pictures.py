@@ -81,6 +81,7 @@ def _prepare(workshop: Workshop) -> None:
     workshop.bring([DEMO / "wren-tollander-side.mp4"])
     settle(workshop)
     workshop.preparer.trim(1.15, 2.35)
+    workshop.preparer.model = "lite"
     workshop.preparer.find_landmarks()
     settle(workshop)
     workshop.preparer.say_who("Wren Tollander", "R", 1.76)

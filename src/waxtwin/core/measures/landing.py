@@ -270,14 +270,14 @@ def landing_horizontal_adduction(r: Reading) -> np.ndarray:
     at="landing",
     view="3D",
     needs=ARM,
-    stops=("hand_break",),
+    stops=("foot_contact",),
     text="How far the forearm has come up when the front foot is down.",
     sign="0 forward, 90 straight up, 180 laid back",
     gauge="forearm",
     reference=_FLEISIG,
 )
 def landing_arm_up(r: Reading) -> np.ndarray:
-    return r.value(r.motion.layback(r.stop("hand_break")), "landing")
+    return r.value(r.motion.layback(r.stop("foot_contact")), "landing")
 
 
 @measure(

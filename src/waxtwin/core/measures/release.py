@@ -126,7 +126,7 @@ def pelvis_travel(r: Reading) -> np.ndarray:
     at="max_layback",
     view="3D",
     needs=ARM,
-    stops=("hand_break", "foot_contact"),
+    stops=("foot_contact",),
     planar=True,
     text="How far the forearm is laid back at most.",
     sign="90 straight up, 180 straight back",
@@ -134,8 +134,7 @@ def pelvis_travel(r: Reading) -> np.ndarray:
     reference=_FLEISIG,
 )
 def max_layback_angle(r: Reading) -> np.ndarray:
-    branch = r.stop("foot_contact" if r.motion.flat is not None else "hand_break")
-    return r.value(r.motion.layback(branch), "max_layback")
+    return r.value(r.motion.layback(r.stop("foot_contact")), "max_layback")
 
 
 @measure(

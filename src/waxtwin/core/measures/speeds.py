@@ -73,7 +73,7 @@ def _elbow_rate(r: Reading) -> np.ndarray:
 
 
 def _internal_rate(r: Reading) -> np.ndarray:
-    return -r.motion.rate_of("layback", r.motion.layback(r.stop("hand_break")))
+    return -r.motion.rate_of("layback", r.motion.layback(r.stop("foot_contact")))
 
 
 def _turn(curve: Function, start: str) -> Peak:
@@ -93,7 +93,7 @@ _TURNS: Mapping[str, tuple[str, tuple[str, ...], str, str, tuple[str, ...], Peak
         "Elbow, fastest straightening", ARM[2:], "elbow", "landing", (), _turn(_elbow_rate, "landing"),
     ),
     "peak_internal_rotation": (
-        "Forearm, fastest forward rotation", ARM, "forearm", "max_layback", ("hand_break",),
+        "Forearm, fastest forward rotation", ARM, "forearm", "max_layback", ("foot_contact",),
         _turn(_internal_rate, "max_layback"),
     ),
 }  # fmt: skip

@@ -47,6 +47,7 @@ class Workpiece:
         self.analysis_fault = ""
         self.said: dict[str, str] = {}
         self.bursts: list[tuple[float, float]] = []
+        self.onward = "stay"  # where clicking in order goes on after the last landmark: "stay", "frame" or "stop"
         self._left: tuple[tuple[object, ...], dict[str, list[str]]] | None = None  # asked for at every paint
 
     def listen(self, listener: Callable[[str], None]) -> None:
@@ -160,9 +161,26 @@ class Workpiece:
             self.tell("landmark")
 
     def next_landmark(self, by: int = 1) -> None:
-        """The next landmark in the order of clicking."""
-        at = CLICK_ORDER.index(self.landmark) if self.landmark in CLICK_ORDER else -1
-        self.aim_at("mark", CLICK_ORDER[(at + by) % len(CLICK_ORDER)])
+        """The next landmark in the order of clicking; after the last, the first one where `onward` says."""
+        at = CLICK_ORDER.index(self.landmark) + by if self.landmark in CLICK_ORDER else 0
+        if at >= len(CLICK_ORDER):
+            self.go(self._frame_onward())
+        self.aim_at("mark", CLICK_ORDER[at % len(CLICK_ORDER)])
+
+    def _frame_onward(self) -> int:
+        """The frame on which clicking goes on; without stops ahead, the one that is shown."""
+        if self.onward == "frame":
+            return self.frame + 1
+        ahead = [k for k in self.stop_frames() if k > self.frame]
+        return min(ahead) if self.onward == "stop" and ahead else self.frame
+
+    def stop_frames(self) -> list[int]:
+        """The clip's frames nearest to the stops."""
+        view = self.view
+        if view is None or self.analysis is None or not self.times.size:
+            return []
+        times = [view.clock.to_clip(event.time) for event in self.analysis.events.values()]
+        return [int(np.argmin(np.abs(self.times - time))) for time in times]
 
     def mark_at(self, x: float, y: float, scale: float) -> str | None:
         """The landmark whose mark lies under a point of the picture."""

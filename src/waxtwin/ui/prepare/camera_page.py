@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from waxtwin.core.camera import yaw_of
 from waxtwin.core.field import SIZES, field_points
-from waxtwin.core.placing import UNSEEN
+from waxtwin.core.placing import UNKNOWN_YAW, UNSEEN
 from waxtwin.ui.prepare.page import Page, button
 from waxtwin.ui.widgets import Choice, label, number
 
@@ -41,10 +42,12 @@ class CameraPage(Page):
         self.result = label("", grow=-0.5)
         self.result.setWordWrap(True)
         self.column.addWidget(self.result)
-        self.column.addWidget(button("Forget the clicks", self.preparer.forget_camera))
+        self.forget = button("Forget the clicks", self.preparer.forget_camera)
+        self.column.addWidget(self.forget)
         self.heading("A camera that moves")
         self.steady = button("Steady it against the background", self.preparer.steady)
         self.column.addWidget(self.steady)
+        self.steadied = self.words()
 
     def _make_planar(self) -> QWidget:
         box = QWidget()
@@ -108,6 +111,9 @@ class CameraPage(Page):
         self.field.setCurrentIndex(max(self.field.findData(view.clicks.get("field", "adult")), 0))
         self._fill_points(view.clicks)
         self.result.setText(self._said())
+        self.forget.setVisible(bool(view.clicks.get("points")) or view.camera is not None)
+        travel = 0.0 if view.steadying is None else float(np.abs(view.steadying[:, :, 2]).max())
+        self.steadied.setText(f"Steadied: it moves by up to {travel:.0f} pixels." if travel else "")
 
     def _fill_points(self, clicks: Mapping[str, Any]) -> None:
         clicked = clicks.get("points", {})
@@ -127,9 +133,12 @@ class CameraPage(Page):
         fault = self.piece.said.get("camera")
         if fault:
             return f"▲  {fault}"
-        if view is None or view.camera is None:
+        if view is None:
             return ""
         camera = view.camera
+        if camera is None or camera.scale == "planar":
+            known = "" if camera is None else "The length is set. "
+            return f"{known}How square the camera stands is not known: {UNKNOWN_YAW:.0f}° either way is assumed."
         said = []
         if camera.error_px is not None:
             said.append(f"Off by {camera.error_px:.1f} pixels at the clicked points")
@@ -137,7 +146,7 @@ class CameraPage(Page):
             said.append(f"a pixel's slip moves landing by {camera.error_m * 100:.1f} cm")
         if camera.scale == "solved" and view.view in UNSEEN:
             said.append(f"the camera stands {abs(yaw_of(camera.matrix, UNSEEN[view.view])):.1f}° off the {view.view}")
-        return "; ".join(said) + "." if said else "The length is set."
+        return "; ".join(said) + "." if said else "The camera is solved."
 
     def _choose_kind(self, kind: str) -> None:
         self.preparer.set_camera_fact(f"Scale: {dict(_KINDS)[kind]}", scale=kind)

@@ -13,6 +13,7 @@ from waxtwin.ui.prepare.page import Page, button, emptied
 from waxtwin.ui.widgets import Choice, label
 
 _MOST_SWAPS = 4
+_ONWARD = (("stay", "stay"), ("frame", "next frame"), ("stop", "next stop"))
 _LEGEND = "Back side round, front side square; a stroke through: set by hand; hollow: doubtful. Drag to correct."
 
 
@@ -26,7 +27,7 @@ class LandmarksPage(Page):
 
     def build(self) -> None:
         self.heading("Found by the model")
-        self.model_size = Choice("", (("lite", "quick"), ("full", "careful"), ("heavy", "slow")), self._choose_size)
+        self.model_size = Choice("", (("lite", "quick"), ("full", "careful"), ("heavy", "thorough")), self._choose_size)
         self.column.addWidget(self.model_size)
         self.row(
             button("Find landmarks", self.preparer.find_landmarks, main=True),
@@ -49,6 +50,8 @@ class LandmarksPage(Page):
                    hint="Click one landmark after the other; Alt with arrows and Enter do without a mouse"),
             button("Stop clicking", lambda: self.piece.aim_at("look")),
         )  # fmt: skip
+        self.onward = Choice("After the last", _ONWARD, self._choose_onward)
+        self.column.addWidget(self.onward)
         self.one = [
             button("Follow between", self.preparer.follow, hint="Fill in between the frames set by hand"),
             button("Lock", self.preparer.lock, hint="Automatic steps leave this landmark alone"),
@@ -78,6 +81,7 @@ class LandmarksPage(Page):
                 self.people.addItem(f"person {n + 1}, {moves}")
         if self.preparer.person is not None:
             self.people.setCurrentIndex(self.preparer.person)
+        self.onward.set(self.piece.onward)
         self.landmark.setCurrentIndex(max(self.landmark.findData(self.piece.landmark), 0))
         for one in self.one:
             one.setEnabled(self.piece.landmark is not None)
@@ -87,9 +91,7 @@ class LandmarksPage(Page):
     def _said_here(self) -> str:
         marks, name = self.piece.marks, self.piece.landmark
         if marks is None or name is None or self.piece.frame >= marks.times.size:
-            return (
-                "Back side round, front side square; a stroke through: set by hand; hollow: doubtful. Drag to correct."
-            )
+            return _LEGEND
         j, k = INDEX[name], self.piece.frame
         seen, hand = int(marks.seen[:, j].sum()), int(marks.fixed[:, j].sum())
         here = SOURCES[marks.source[k, j]]
@@ -115,6 +117,9 @@ class LandmarksPage(Page):
 
     def _choose_size(self, size: str) -> None:
         self.preparer.model = size
+
+    def _choose_onward(self, where: str) -> None:
+        self.piece.onward = where
 
     def _choose_landmark(self, index: int) -> None:
         self.piece.choose_landmark(self.landmark.itemData(index))

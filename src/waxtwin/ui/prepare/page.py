@@ -24,9 +24,11 @@ class Page(QWidget):
         self.column.setContentsMargins(18, 6, 18, 10)
         self.column.setSpacing(7)
         self.build()
-        self._left = label("", role="soft", grow=-0.5)
+        self._left_title = label("Left to do", role="thread")
+        self._left = label("")
         self._left.setWordWrap(True)
         self.column.addSpacing(6)
+        self.column.addWidget(self._left_title)
         self.column.addWidget(self._left)
         self.column.addStretch(1)
         piece.listen(self._told)
@@ -45,7 +47,8 @@ class Page(QWidget):
         if topic in self.topics():
             self.refresh()
             left = self.piece.left()[self.step]
-            self._left.setText("Left to do:\n" + "\n".join(f"· {one}" for one in left) if left else "")
+            self._left_title.setVisible(bool(left))
+            self._left.setText("\n".join(f"·  {one}" for one in left))
 
     def heading(self, text: str) -> None:
         """A heading within the page."""

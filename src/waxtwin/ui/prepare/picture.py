@@ -17,6 +17,7 @@ from waxtwin.ui.theme import colour, font
 
 if TYPE_CHECKING:
     from waxtwin.capture.frames import FrameStore
+    from waxtwin.library.preparing import ViewState
 
 _BONES = (
     ("head", "throwing_shoulder"), ("head", "glove_shoulder"), ("throwing_shoulder", "glove_shoulder"),
@@ -197,15 +198,23 @@ class Picture(QWidget):
         view = self.piece.view
         if view is None or self.piece.step != "camera":
             return
-        for name, (x, y) in view.clicks.get("points", {}).items():
+        points = {name: self._on_this_frame(view, *at) for name, at in view.clicks.get("points", {}).items()}
+        for name, (x, y) in points.items():
             at = self.to_widget(x, y)
             painter.setPen(QPen(_LIT if name == self.piece.aim.target else QColor("#F6F2EA"), 1.6))
             painter.drawLine(at - QPointF(7, 7), at + QPointF(7, 7))
             painter.drawLine(at - QPointF(7, -7), at + QPointF(7, -7))
-        ends = [view.clicks.get("points", {}).get(end) for end in ("length_from", "length_to")]
-        if all(ends):
+        if {"length_from", "length_to"} <= points.keys():
             painter.setPen(QPen(_LIT, 1.6, Qt.PenStyle.DashLine))
-            painter.drawLine(self.to_widget(*ends[0]), self.to_widget(*ends[1]))
+            painter.drawLine(self.to_widget(*points["length_from"]), self.to_widget(*points["length_to"]))
+
+    def _on_this_frame(self, view: ViewState, x: float, y: float) -> tuple[float, float]:
+        """Where a place of the first frame's picture lies on the shown frame, of a camera that moves."""
+        if view.steadying is None or self.piece.frame >= len(view.steadying):
+            return x, y
+        motion = view.steadying[self.piece.frame]
+        there = np.linalg.solve(motion[:, :2], np.array([x, y]) - motion[:, 2])
+        return float(there[0]), float(there[1])
 
     def _paint_lens(self, painter: QPainter, at: QPointF) -> None:
         """A round lens beside the pointer that shows what lies under it, much enlarged."""

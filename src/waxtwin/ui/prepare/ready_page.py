@@ -5,12 +5,15 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QVBoxLayout
 
 from waxtwin.core.footage import account_for
 from waxtwin.ui.model.workpiece import Workpiece
-from waxtwin.ui.prepare.page import Page, button
+from waxtwin.ui.prepare.page import Page, button, emptied
 from waxtwin.ui.preparer import Preparer
 from waxtwin.ui.widgets import label
+
+_NAMED = 4  # measures named of each group; all of them are in the tool tip
 
 
 class ReadyPage(Page):
@@ -23,13 +26,17 @@ class ReadyPage(Page):
         super().__init__(piece, preparer)
 
     def build(self) -> None:
+        self.heading("On to the desk")
+        self.sides = [button(f"Take as {side}", partial(self.taken.emit, side), main=side == "athlete")
+                      for side in ("athlete", "twin")]  # fmt: skip
+        self.row(*self.sides)
         self.heading("What this footage can show")
         self.sum = label("", grow=1)
         self.sum.setWordWrap(True)
         self.column.addWidget(self.sum)
-        self.missing = label("", grow=-0.5)
-        self.missing.setWordWrap(True)
-        self.column.addWidget(self.missing)
+        self.groups = QVBoxLayout()
+        self.groups.setSpacing(3)
+        self.column.addLayout(self.groups)
         self.origin = self.words()
         self.use = button("Take the track from this clip", self.preparer.use_clip)
         self.column.addWidget(self.use)
@@ -37,10 +44,6 @@ class ReadyPage(Page):
         self.space = self.words()
         self.join = button("Join them in space", self.preparer.combine)
         self.column.addWidget(self.join)
-        self.heading("On to the desk")
-        self.sides = [button(f"Take as {side}", partial(self.taken.emit, side), main=side == "athlete")
-                      for side in ("athlete", "twin")]  # fmt: skip
-        self.row(*self.sides)
 
     def refresh(self) -> None:
         analysis, work = self.piece.analysis, self.piece.work
@@ -59,22 +62,25 @@ class ReadyPage(Page):
             or f"Clips: {len(work.views) if work else 0}, with a solved camera: {len(solved)}, of those with "
             f"landmarks: {len(marked)}. Two are needed to see the throw in space."
         )
+        emptied(self.groups)
         if analysis is None:
             self.sum.setText(self.piece.analysis_fault or "Nothing yet: there is no track.")
-            self.missing.setText("")
             return
         found = account_for(analysis)
-        said = f"{len(found.shown) + len(found.planar)} of {found.total} measures"
-        if found.planar:
-            said += f", {len(found.planar)} of them as seen in the picture plane only"
-        self.sum.setText(said + ".")
-        self.missing.setText(
-            "\n\n".join(
-                f"{len(group.measures)} not available: {group.reason}.\n{group.remedy}\n({_some(group.measures)})"
-                for group in found.missing
-            )
-        )
+        self.sum.setText(f"{len(found.shown) + len(found.planar)} of {found.total} measures.")
+        for measures, title in ((found.shown, "in full"), (found.planar, "as seen in the picture plane only")):
+            if measures:
+                self._show_group(f"{len(measures)} {title}", "", measures)
+        for group in found.missing:
+            self._show_group(f"{len(group.measures)} not available: {group.reason}", group.remedy, group.measures)
 
-
-def _some(labels: tuple[str, ...]) -> str:
-    return ", ".join(labels[:4]) + (f" and {len(labels) - 4} more" if len(labels) > 4 else "")
+    def _show_group(self, title: str, remedy: str, measures: tuple[str, ...]) -> None:
+        """One group of measures: what they share, what would help, the first of their names; all of them on hover."""
+        self.groups.addSpacing(5)
+        some = ", ".join(measures[:_NAMED]) + (f" and {len(measures) - _NAMED} more" if len(measures) > _NAMED else "")
+        for words, role, bold in ((title, "", True), (remedy, "", False), (some, "soft", False)):
+            if words:
+                line = label(words, role=role, grow=-0.5, bold=bold)
+                line.setWordWrap(True)
+                line.setToolTip("\n".join(measures))
+                self.groups.addWidget(line)

@@ -17,7 +17,7 @@ class StopsPage(Page):
     def build(self) -> None:
         self.heading("Stops")
         self.list = QListWidget()
-        self.list.setFixedHeight(300)
+        self.list.setMinimumHeight(430)  # all ten without scrolling
         self.list.setAccessibleName("stops")
         self.list.itemClicked.connect(lambda item: self._go(item))
         self.list.itemActivated.connect(lambda item: self._go(item))
