@@ -8,8 +8,8 @@ import numpy as np
 
 from waxtwin.core.camera import Camera
 from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.field import LEAST_POINTS
 
-LEAST = 5
 _WITH_LENS = 9  # points from which the lens' bend is solved too
 _TRIALS = 24
 _WORST_PX = 0.02  # of the picture's width
@@ -29,8 +29,8 @@ def solve_camera(clicks: Mapping[str, tuple[float, float]], places: Mapping[str,
     landing moves when every click is off by a pixel (standard deviation).
     """
     names = [name for name in clicks if name in places]
-    if len(names) < LEAST:
-        raise SolveError(f"{len(names)} points are clicked; a camera needs at least {LEAST}")
+    if len(names) < LEAST_POINTS:
+        raise SolveError(f"{len(names)} points are clicked; a camera needs at least {LEAST_POINTS}")
     pixels = np.array([clicks[name] for name in names], float)
     points = np.array([places[name] for name in names], float)
     if np.linalg.matrix_rank(points - points.mean(axis=0), tol=1e-3) < 2:

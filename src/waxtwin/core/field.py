@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+LEAST_POINTS = 5  # of known places, to solve a camera from
 _INCH = 0.0254
 _RUBBER_HALF, _RUBBER_DEEP = 12 * _INCH, 6 * _INCH
 _PLATE_HALF, _PLATE_SIDE = 8.5 * _INCH, 8.5 * _INCH

@@ -155,7 +155,7 @@ def _islands(marks: Marks, slow: float) -> np.ndarray:
     """(frames, landmarks) of marks that stand alone for a moment where all around them was dropped."""
     shortest = _ISLAND * marks.rate(slow)
     alone = np.zeros(marks.source.shape, bool)
-    for j in range(alone.shape[1]):
+    for j in range(len(LANDMARKS)):
         gaps = [(start, stop) for start, stop in runs(~marks.seen[:, j]) if stop - start > shortest]
         for before, after in pairwise(gaps):
             alone[before[1] : after[0], j] = after[0] - before[1] <= shortest

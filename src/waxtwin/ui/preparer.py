@@ -12,7 +12,7 @@ from waxtwin.core.analysis import Analysis, analyse
 from waxtwin.core.camera import Camera
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.events import EVENTS
-from waxtwin.core.field import SIZES, field_points
+from waxtwin.core.field import LEAST_POINTS, SIZES, field_points
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import FLOW, MODEL, Marks
 from waxtwin.core.placing import nominal_camera, planar_camera, suggest_view
@@ -263,13 +263,13 @@ class Preparer(QObject):
             throws, roll = work.athlete.throws, clicks.get("roll", 0.0)
             return planar_camera(origin, (ends[0], ends[1]), clicks["metres"], view.view, throws, view.size, roll)
         if kind == "solved":
-            from waxtwin.capture.solve import LEAST, solve_camera
+            from waxtwin.capture.solve import solve_camera
 
             size = SIZES.get(clicks.get("field", "adult"), SIZES["adult"])
             places = {name: point.place for name, point in field_points(size).items()}
             places |= {name: tuple(place) for name, place in clicks.get("others", {}).items()}
             clicked = {name: tuple(points[name]) for name in places if name in points}
-            return solve_camera(clicked, places, view.size) if len(clicked) >= LEAST else None
+            return solve_camera(clicked, places, view.size) if len(clicked) >= LEAST_POINTS else None
         return None
 
     def _origin_of(self, work: Preparation, view: ViewState) -> tuple[float, float]:

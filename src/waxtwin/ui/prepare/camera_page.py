@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from waxtwin.core.camera import yaw_of
-from waxtwin.core.field import SIZES, field_points
+from waxtwin.core.field import LEAST_POINTS, SIZES, field_points
 from waxtwin.core.placing import UNKNOWN_YAW, UNSEEN
 from waxtwin.ui.prepare.page import Page, button
 from waxtwin.ui.widgets import Choice, label, number
@@ -135,7 +135,9 @@ class CameraPage(Page):
             return f"▲  {fault}"
         if view is None:
             return ""
-        camera = view.camera
+        camera, clicked = view.camera, len(view.clicks.get("points", {}))
+        if camera is None and view.clicks.get("scale") == "solved" and clicked < LEAST_POINTS:
+            return f"{clicked} of at least {LEAST_POINTS} points are clicked."
         if camera is None or camera.scale == "planar":
             known = "" if camera is None else "The length is set. "
             return f"{known}How square the camera stands is not known: {UNKNOWN_YAW:.0f}° either way is assumed."
