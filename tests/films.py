@@ -69,3 +69,15 @@ def turned(path: Path, quarter_turns: int) -> Path:
         data[matrix + 4 * i : matrix + 4 * i + 4] = int(word * scale).to_bytes(4, "big", signed=True)
     path.write_bytes(bytes(data))
     return path
+
+
+def begun_later(path: Path, frames: int, rate: int = 60) -> Path:
+    """Let an MP4's edit list begin `frames` later, as a phone does that trims a clip without writing it anew."""
+    data = bytearray(path.read_bytes())
+    at = data.index(b"elst") + 8
+    media_time = at + 8  # of the first entry, after its count and segment length
+    ticks = int.from_bytes(data[data.index(b"mdhd") + 16 : data.index(b"mdhd") + 20], "big") * frames // rate
+    moved = int.from_bytes(data[media_time : media_time + 4], "big") + ticks
+    data[media_time : media_time + 4] = moved.to_bytes(4, "big")
+    path.write_bytes(bytes(data))
+    return path

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from films import film, number_of, turned
+from films import begun_later, film, number_of, turned
 from waxtwin.capture.clip import ClipReader, clip_facts
 
 CASES = {
@@ -38,6 +38,14 @@ def test_every_jump_and_step_is_exact(tmp_path, name):
         order = np.random.default_rng(1).permutation(60)
         for k in [*order, *range(59, 40, -1), *range(20), 59, 0]:
             assert number_of(reader.read(int(k))) == k
+
+
+@pytest.mark.parametrize("cut", [7, 24, 31])
+def test_a_clip_trimmed_by_its_edit_list_begins_where_that_says(tmp_path, cut):
+    with ClipReader(begun_later(film(tmp_path / "a.mp4", bf="2", g="24"), cut)) as reader:
+        assert reader.times.size == 60 - cut and reader.times[0] == pytest.approx(0, abs=1e-3)
+        for k in np.random.default_rng(2).permutation(60 - cut):
+            assert number_of(reader.read(int(k))) == k + cut
 
 
 @pytest.mark.parametrize("turns", [1, 2, 3])

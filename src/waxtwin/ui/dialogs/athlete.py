@@ -65,7 +65,7 @@ class AthleteDialog(QDialog):
         self.said.setWordWrap(True)
         column.addWidget(self.said)
         hint = label(
-            f"{facts['throws_kept']} throws are kept. For minors, a guardian agrees to filming, keeping and sharing.",
+            f"Throws kept: {facts['throws_kept']}. For minors, a guardian agrees to filming, keeping and sharing.",
             role="soft", grow=-0.5,
         )  # fmt: skip
         hint.setWordWrap(True)
