@@ -31,7 +31,7 @@ def page() -> str:
         lines.append("|---|---|---|---|---|---|---|---|")
         for m in MEASURES.values():
             if m.kind == kind:
-                view = m.view + (", side planar" if m.planar else "")
+                view = m.view + (f", {m.planar} planar" if m.planar else "")
                 lines.append(
                     f"| `{m.id}` | {m.label} | {m.unit} | {m.at} | {view} | {m.text} | {m.sign} | {m.reference} |"
                 )

@@ -86,11 +86,11 @@ class Motion:
 
     def velocity(self, name: str) -> np.ndarray:
         """Velocity of a landmark in the seen axes: `(copies, frames, 3)` m/s."""
-        return self._kept(("velocity", name), lambda: derivative(self.body.seen(self.body.at(name)), self.rate))
+        return self.kept(("velocity", name), lambda: derivative(self.body.seen(self.body.at(name)), self.rate))
 
     def speed(self, name: str) -> np.ndarray:
         """Speed of a landmark in the seen axes: `(copies, frames)` m/s."""
-        return self._kept(("speed", name), lambda: np.linalg.norm(self.velocity(name), axis=-1))
+        return self.kept(("speed", name), lambda: np.linalg.norm(self.velocity(name), axis=-1))
 
     def slow_speed(self, name: str, cutoff: float) -> np.ndarray:
         """Speed `(copies, frames)` on a copy of the raw path low-passed at `cutoff` Hz."""
@@ -99,15 +99,15 @@ class Motion:
             path = filtered(Body(self.raw[None], self.flat).at(name), self.rate, cutoff)
             return np.linalg.norm(self.body.seen(derivative(path, self.rate)), axis=-1)
 
-        return self._kept(("slow", name, cutoff), make)
+        return self.kept(("slow", name, cutoff), make)
 
     def pelvis_rotation(self) -> np.ndarray:
         """Unwrapped pelvis rotation `(copies, frames)` degrees, on the branch (-180, 180] at the start."""
-        return self._kept("pelvis", lambda: unwrapped(self.body.pelvis_rotation()))
+        return self.kept("pelvis", lambda: unwrapped(self.body.pelvis_rotation()))
 
     def trunk_rotation(self) -> np.ndarray:
         """Unwrapped trunk rotation `(copies, frames)` degrees, on the branch (-180, 180] at the start."""
-        return self._kept("trunk", lambda: unwrapped(self.body.trunk_rotation()))
+        return self.kept("trunk", lambda: unwrapped(self.body.trunk_rotation()))
 
     def separation(self) -> np.ndarray:
         """Pelvis rotation less trunk rotation, `(copies, frames)` degrees."""
@@ -131,11 +131,11 @@ class Motion:
             shift = 360.0 * np.ceil((value - low) / 360.0 - 1.0)
             return curve - np.nan_to_num(shift)[:, None]
 
-        return self._kept(("layback", branch.tobytes()), make)
+        return self.kept(("layback", branch.tobytes()), make)
 
     def rate_of(self, key: str, curve: np.ndarray) -> np.ndarray:
         """Derivative `(copies, frames)` of a named curve, kept."""
-        return self._kept(("rate", key), lambda: derivative(curve, self.rate))
+        return self.kept(("rate", key), lambda: derivative(curve, self.rate))
 
     def copies(self, count: int, rng: np.random.Generator) -> Motion:
         """`count` copies: the smoothed motion with fresh noise at the measured level, smoothed by the same rule.
@@ -144,8 +144,8 @@ class Motion:
         stretch of it from a random place. Single precision: its rounding is far below any noise.
         """
         frames = self.times.size
-        clean = self._kept("clean", lambda: low_pass(self.points, self.rate, self.cutoffs)[0].astype(np.float32))
-        bank = self._kept("bank", lambda: self._noise_bank(frames + _BANK, rng))
+        clean = self.kept("clean", lambda: low_pass(self.points, self.rate, self.cutoffs)[0].astype(np.float32))
+        bank = self.kept("bank", lambda: self._noise_bank(frames + _BANK, rng))
         starts = rng.integers(0, _BANK, count)
         jittered = np.stack([clean + bank[start : start + frames] for start in starts])
         if self.flat is not None and self.sight.yaw_sd:
@@ -176,7 +176,8 @@ class Motion:
         sigma = float(np.sqrt(np.sum(self.noise[j] ** 2)) / len(j))
         return sigma * np.sqrt(2 * fc / self.rate) * (2 * np.pi * fc) ** order / np.sqrt(2 * order + 1)
 
-    def _kept(self, key: object, make: Callable[[], np.ndarray]) -> np.ndarray:
+    def kept(self, key: object, make: Callable[[], np.ndarray]) -> np.ndarray:
+        """What `make` gives, worked out once for this motion."""
         if key not in self._cache:
             self._cache[key] = make()
         return self._cache[key]

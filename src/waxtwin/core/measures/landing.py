@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from waxtwin.core.measures.registry import ARM, DRIVE_LEG, LEAD_LEG, SHOULDERS, TRUNK, Reading, measure
+from waxtwin.core.measures.registry import ARM, DRIVE_LEG, FOOT_OFF, LEAD_LEG, SHOULDERS, TRUNK, Reading, measure
 from waxtwin.core.motion import unwrapped
 
 _FLEISIG = "Fleisig et al. 1999 (J Biomech 32)"
@@ -68,7 +68,7 @@ def lead_foot_yaw(r: Reading) -> np.ndarray:
     at="landing",
     view="3D",
     needs=DRIVE_LEG,
-    planar=True,
+    planar="side",
     text="The inner angle of the back knee at landing; 180 is straight.",
     sign="180 straight",
     gauge="drive_knee",
@@ -101,7 +101,7 @@ def drive_hip_extension_at_landing(r: Reading) -> np.ndarray:
     at="landing",
     view="3D",
     needs=LEAD_LEG,
-    planar=True,
+    planar="side",
     text="How far the front knee is bent as the foot lands.",
     sign="0 straight",
     gauge="lead_knee",
@@ -151,6 +151,7 @@ def landing_side_tilt(r: Reading) -> np.ndarray:
     at="landing",
     view="3D",
     needs=SHOULDERS,
+    planar="front",
     text="Whether the glove shoulder is higher than the throwing shoulder.",
     sign="+ glove shoulder higher",
     gauge="shoulder_line",
@@ -314,3 +315,39 @@ def arm_up_lead(r: Reading) -> np.ndarray:
 )
 def lead_foot_open_lead(r: Reading) -> np.ndarray:
     return -r.after_landing(r.passes(unwrapped(r.motion.body.foot_yaw("lead")), -45.0))
+
+
+@measure(
+    "heel_rise_lead",
+    "Back heel rises before landing",
+    unit="ms",
+    kind="T",
+    at="landing",
+    view="side",
+    needs=("drive_heel",),
+    stops=("set",),
+    text="How long before landing the back heel has left the ground for good.",
+    sign="+ early",
+    gauge="drive_foot",
+)
+def heel_rise_lead(r: Reading) -> np.ndarray:
+    up = r.motion.body.at("drive_heel")[..., 2] - r.pose("set").at("drive_heel")[:, 2, None]
+    return -r.after_landing(r.passes(up, FOOT_OFF * r.motion.scale, until="landing"))
+
+
+@measure(
+    "lead_swing_width",
+    "Front foot swings wide",
+    unit="m",
+    kind="P",
+    at="landing",
+    view="front",
+    needs=("lead_ankle", "drive_ankle"),
+    stops=("drive_start", "set"),
+    text="How far the front foot strays at most from the line to the plate on its way.",
+    sign="0 straight along the line",
+    gauge="trail:lead_ankle",
+)
+def lead_swing_width(r: Reading) -> np.ndarray:
+    aside = np.abs(r.motion.body.at("lead_ankle")[..., 1] - r.pose("set").at("drive_ankle")[:, 1, None])
+    return r.peak(aside, r.stop("drive_start"), r.stop("landing"))[0]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from waxtwin.core.body import degrees, dot, unit
 from waxtwin.core.measures.registry import DRIVE_LEG, HIPS, TRUNK, Reading, measure
 
 
@@ -22,6 +23,24 @@ from waxtwin.core.measures.registry import DRIVE_LEG, HIPS, TRUNK, Reading, meas
 def lift_height(r: Reading) -> np.ndarray:
     body = r.pose("peak_knee")
     return r.percent((body.at("lead_knee") - body.at("pelvis"))[:, 2])
+
+
+@measure(
+    "lift_foot_swing",
+    "Front foot swing at the lift",
+    unit="deg",
+    kind="P",
+    at="peak_knee",
+    view="side",
+    needs=("lead_knee", "lead_ankle"),
+    text="How far the front shin hangs off straight down at the top of the lift.",
+    sign="+ foot swung toward the plate",
+    gauge="lead_shin",
+)
+def lift_foot_swing(r: Reading) -> np.ndarray:
+    body = r.pose("peak_knee")
+    shin = body.at("lead_ankle") - body.at("lead_knee")
+    return degrees(shin[:, 0], -shin[:, 2])
 
 
 @measure(
@@ -132,7 +151,7 @@ def drive_knee_travel_at_break(r: Reading) -> np.ndarray:
     at="drive_start",
     view="3D",
     needs=DRIVE_LEG,
-    planar=True,
+    planar="side",
     text="How deep the back knee bends before it pushes.",
     sign="0 straight",
     gauge="drive_knee",
@@ -149,7 +168,7 @@ def load_knee_flexion(r: Reading) -> np.ndarray:
     at="drive_start",
     view="3D",
     needs=(*TRUNK, "drive_knee"),
-    planar=True,
+    planar="side",
     text="How far the trunk and the back thigh fold toward each other.",
     sign="0 straight",
     gauge="drive_leg",
@@ -188,3 +207,41 @@ def load_trunk_tilt(r: Reading) -> np.ndarray:
 )
 def load_trunk_turn(r: Reading) -> np.ndarray:
     return r.value(r.motion.trunk_rotation(), "drive_start")
+
+
+@measure(
+    "load_knee_over_toe",
+    "Back knee over the toe in the load",
+    unit="m",
+    kind="P",
+    at="drive_start",
+    view="3D",
+    needs=("drive_knee", "drive_toe", "drive_heel"),
+    text="How far the back knee goes out past the toes when the back leg is most loaded.",
+    sign="+ knee beyond the toe",
+    gauge="drive_foot",
+)
+def load_knee_over_toe(r: Reading) -> np.ndarray:
+    body = r.pose("drive_start")
+    foot = (body.at("drive_toe") - body.at("drive_heel")) * [1.0, 1.0, 0.0]
+    return dot(body.at("drive_knee") - body.at("drive_toe"), unit(foot))
+
+
+@measure(
+    "load_knee_inset",
+    "Back knee falls in under load",
+    unit="m",
+    kind="P",
+    at="drive_start",
+    view="side",
+    needs=DRIVE_LEG,
+    text="How far the back knee lies toward the plate of the line from ankle to hip.",
+    sign="+ collapsed toward the plate",
+    gauge="drive_leg",
+)
+def load_knee_inset(r: Reading) -> np.ndarray:
+    body = r.pose("drive_start")
+    ankle, knee, hip = (body.at(f"drive_{part}") for part in ("ankle", "knee", "hip"))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = (knee[:, 2] - ankle[:, 2]) / (hip[:, 2] - ankle[:, 2])
+    return knee[:, 0] - (ankle[:, 0] + share * (hip[:, 0] - ankle[:, 0]))

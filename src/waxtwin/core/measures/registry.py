@@ -17,6 +17,7 @@ from waxtwin.core.landmarks import INDEX
 from waxtwin.core.motion import Motion
 
 KINDS: Mapping[str, str] = {"P": "Position", "T": "Timing", "S": "Separation", "V": "Speed"}
+FOOT_OFF = 0.03  # m above its height at set, for a standing height of 1.80 m: a foot that has left the ground
 HIPS = ("drive_hip", "lead_hip")
 SHOULDERS = ("throwing_shoulder", "glove_shoulder")
 TRUNK = HIPS + SHOULDERS
@@ -33,6 +34,9 @@ VIEW_REASON = {
 }
 
 _LENGTHS = ("m", "%", "m/s", "m/s2")
+MISSED = "a landmark is missing at this stop, or it never happens in this throw"
+_PLANE = {"side": 1, "front": 0}  # the axis that a picture-plane stand-in's view does not show
+_ON_LAYBACK = ("landing_to_layback", "layback_to_release")  # durations that hang on the planar layback
 NO_SCALE = "needs a known length or a solved camera"
 
 
@@ -94,10 +98,15 @@ class Reading:
         """Milliseconds from landing."""
         return 1000.0 * (time - self.stop("landing"))
 
-    def passes(self, curve: np.ndarray, level: float) -> np.ndarray:
-        """Instant (s) per copy from which a rising curve stays above `level` until release; NaN if it never does."""
+    def passes(self, curve: np.ndarray, level: float | np.ndarray, until: str = "release") -> np.ndarray:
+        """Instant (s) per copy from which a rising curve stays above `level` until a stop; NaN if it never does.
+
+        `level` one figure, or one per copy `(copies,)`.
+        """
         rate, times = self.motion.rate, self.motion.times
-        below = np.where(self.within(np.full(curve.shape[0], times[0]), self.stop("release")), ~(curve > level), False)
+        level = np.broadcast_to(level, curve.shape[:1])
+        inside = self.within(np.full(curve.shape[0], times[0]), self.stop(until))
+        below = inside & ~(curve > level[:, None])
         last = curve.shape[1] - 1 - np.argmax(below[:, ::-1], axis=1)
         rows = np.arange(curve.shape[0])
         nxt = np.clip(last + 1, 0, curve.shape[1] - 1)
@@ -105,11 +114,12 @@ class Reading:
         with np.errstate(all="ignore"):
             share = np.clip((level - a) / (b - a), 0, 1)
         time = times[0] + (last + share) / rate
-        never = ~below.any(axis=1) | (time > self.stop("release"))
+        never = ~below.any(axis=1) | (time > self.stop(until))
         return np.where(never, np.nan, time)
 
 
 Function = Callable[[Reading], np.ndarray]
+Explanation = Callable[[Reading], str | None]
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +127,8 @@ class Measure:
     """One record per measure; documentation, tables, gauges and JSON all derive from it.
 
     `kind` P position, T timing, S separation, V speed; `at` the stop where it is read (or `landing`), `view` what
-    is enough to see it; `stops` and `needs` what must be present; `planar` whether a picture-plane stand-in exists;
+    is enough to see it; `stops` and `needs` what must be present; `planar` the one view ("side" or "front") that
+    gives a picture-plane stand-in, if any; `why` says why it never happens where that is more than a missing landmark;
     `relative` a share of another length in the picture, so that no scale is needed; `gauge` the drawing on the figure;
     `text` its plain explanation, `sign` what + and - mean.
     """
@@ -133,10 +144,11 @@ class Measure:
     sign: str
     needs: tuple[str, ...]
     stops: tuple[str, ...]
-    planar: bool
+    planar: str
     gauge: str
     reference: str
     relative: bool
+    why: Explanation | None
 
 
 MEASURES: dict[str, Measure] = {}
@@ -154,10 +166,11 @@ def measure(
     stops: tuple[str, ...] = (),
     text: str,
     sign: str = "",
-    planar: bool = False,
+    planar: str = "",
     gauge: str = "",
     reference: str = "",
     relative: bool = False,
+    why: Explanation | None = None,
 ) -> Callable[[Function], Function]:
     """Declare a measure; a second one of the same id is a fault."""  # fmt: skip
 
@@ -181,6 +194,7 @@ def measure(
             gauge,
             reference,
             relative,
+            why,
         )
         return function
 
@@ -213,13 +227,15 @@ def evaluate(item: Measure, reading: Reading) -> tuple[np.ndarray | None, str | 
         return None, reason
     figures = item.function(reading)
     if np.isnan(figures).all():
-        return None, "a landmark is missing at this stop, or it never happens in this throw"
+        return None, (item.why and item.why(reading)) or MISSED
     return figures, None
 
 
 def is_planar(item: Measure, motion: Motion) -> bool:
     """Whether the figure is a picture-plane one: a stand-in, or a speed in the visible axes only."""
-    return motion.flat is not None and (item.planar or item.kind == "V")
+    if motion.flat is None:
+        return False
+    return item.kind == "V" or _PLANE.get(item.planar) == motion.flat or item.id in _ON_LAYBACK
 
 
 def _unavailable(item: Measure, reading: Reading) -> str | None:
@@ -233,7 +249,7 @@ def _unavailable(item: Measure, reading: Reading) -> str | None:
     if flat is not None:
         seen = "xyz".replace("xyz"[flat], "")
         enough = all(axis in seen for axis in _VIEW_AXES[item.view])
-        if not enough and not (item.planar and flat == 1):
+        if not enough and _PLANE.get(item.planar) != flat:
             return VIEW_REASON[item.view]
     for name in item.needs:
         if np.isnan(reading.motion.raw[:, INDEX[name]]).all():

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from waxtwin.core.measures.registry import ARM, LEAD_LEG, SHOULDERS, TRUNK, Reading, measure
+from waxtwin.core.measures.registry import ARM, FOOT_OFF, LEAD_LEG, SHOULDERS, TRUNK, Reading, measure
 
+_AT_END = 0.010  # s: a deepest bend as near to landing or release is no turning point
 _FLEISIG = "Fleisig et al. 1999 (J Biomech 32)"
 
 
@@ -57,7 +58,7 @@ def knee_wobble(r: Reading) -> np.ndarray:
     view="3D",
     needs=LEAD_LEG,
     stops=("landing",),
-    planar=True,
+    planar="side",
     text="How far the front knee straightens from landing to release.",
     sign="+ straightens, - keeps bending",
     gauge="lead_knee",
@@ -127,7 +128,7 @@ def pelvis_travel(r: Reading) -> np.ndarray:
     view="3D",
     needs=ARM,
     stops=("foot_contact",),
-    planar=True,
+    planar="side",
     text="How far the forearm is laid back at most.",
     sign="90 straight up, 180 straight back",
     gauge="forearm",
@@ -194,7 +195,7 @@ def release_side_tilt(r: Reading) -> np.ndarray:
     at="release",
     view="3D",
     needs=LEAD_LEG,
-    planar=True,
+    planar="side",
     text="How far the front knee is bent when the ball leaves.",
     sign="0 straight",
     gauge="lead_knee",
@@ -243,6 +244,7 @@ def release_elbow_height(r: Reading) -> np.ndarray:
     at="release",
     view="3D",
     needs=(*SHOULDERS, "throwing_hand"),
+    planar="front",
     text="The angle between the shoulder line and the line to the hand.",
     sign="0 is one straight line",
     gauge="shoulder_line",
@@ -333,3 +335,98 @@ def release_height(r: Reading) -> np.ndarray:
 def release_head_over_knee(r: Reading) -> np.ndarray:
     body = r.pose("release")
     return r.percent((body.at("head") - body.at("lead_knee"))[:, 0])
+
+
+def _brace(r: Reading) -> tuple[np.ndarray, np.ndarray]:
+    """Instants (s) `(copies,)` of the deepest front-knee bend after landing, and whether it lies off both ends."""
+    start, stop = r.stop("landing"), r.stop("release")
+    _, time = r.peak(r.motion.body.knee_flexion("lead"), start, stop)
+    return time, (time > start + _AT_END) & (time < stop - _AT_END)
+
+
+def _no_brace(r: Reading) -> str | None:
+    time = _brace(r)[0][0]
+    if np.isnan(time):
+        return None
+    early = time - r.stop("landing")[0] <= _AT_END
+    return "the front knee straightens from landing on" if early else "the front knee is still bending at release"
+
+
+@measure(
+    "brace_time",
+    "Front knee begins to straighten",
+    unit="ms",
+    kind="T",
+    at="release",
+    view="3D",
+    needs=LEAD_LEG,
+    stops=("landing",),
+    planar="side",
+    text="When the front knee stops bending, from landing.",
+    sign="+ late",
+    gauge="lead_knee",
+    why=_no_brace,
+)
+def brace_time(r: Reading) -> np.ndarray:
+    time, between = _brace(r)
+    return np.where(between, r.after_landing(time), np.nan)
+
+
+@measure(
+    "drive_foot_off",
+    "Back foot leaves the ground",
+    unit="ms",
+    kind="T",
+    at="release",
+    view="side",
+    needs=("drive_heel", "drive_toe"),
+    stops=("set", "finish"),
+    text="When heel and toes of the back foot have left the ground, from release.",
+    sign="- before release",
+    gauge="drive_foot",
+)
+def drive_foot_off(r: Reading) -> np.ndarray:
+    level = FOOT_OFF * r.motion.scale
+    still = r.pose("set")
+    heel, toe = (
+        r.motion.body.at(f"drive_{part}")[..., 2] - still.at(f"drive_{part}")[:, 2, None] for part in ("heel", "toe")
+    )
+    toe_off = r.passes(toe, level, until="finish")
+    # the heel is up long before, but for a foot that rolls back: then its next rise counts
+    down = r.within(toe_off, r.stop("finish")) & ~(heel > level)
+    heel_off = r.passes(np.where(down, -np.inf, heel), level, until="finish")
+    return 1000.0 * (np.where(down.any(axis=1), heel_off, toe_off) - r.stop("release"))
+
+
+@measure(
+    "glove_distance_at_release",
+    "Glove to the chest at release",
+    unit="%",
+    kind="P",
+    at="release",
+    view="3D",
+    needs=(*SHOULDERS, "glove_wrist"),
+    text="How far the glove is from the middle of the chest when the ball leaves.",
+    sign="+ away from the body",
+    gauge="glove",
+)
+def glove_distance_at_release(r: Reading) -> np.ndarray:
+    body = r.pose("release")
+    return r.percent(np.linalg.norm(body.at("glove_wrist") - body.at("chest"), axis=-1))
+
+
+@measure(
+    "finish_arm_across",
+    "Arm across the body in the finish",
+    unit="%",
+    kind="P",
+    at="finish",
+    view="front",
+    needs=(*SHOULDERS, "throwing_hand"),
+    text="How far the throwing hand has come across to the glove side.",
+    sign="+ crosses to the glove side",
+    gauge="arm_across",
+)
+def finish_arm_across(r: Reading) -> np.ndarray:
+    body = r.pose("finish")
+    return r.percent((body.at("throwing_hand") - body.at("chest"))[:, 1])

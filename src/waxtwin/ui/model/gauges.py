@@ -106,6 +106,16 @@ _GAUGES: Mapping[str, Callable[[Body], list[Mark]]] = {
     "forearm": lambda b: [_line(b, "throwing_shoulder", "throwing_elbow", "throwing_wrist")],
     "head_navel": _head,
     "stride": _stride,
+    "lead_shin": lambda b: [
+        _line(b, "lead_knee", "lead_ankle"),
+        Stroke(np.array([b.at("lead_knee"), b.at("lead_knee") - _UP * 0.45]), True),
+    ],
+    "drive_foot": lambda b: [_line(b, "drive_knee", "drive_ankle", "drive_heel", "drive_toe")],
+    "glove": lambda b: [_line(b, "chest", "glove_wrist")],
+    "arm_across": lambda b: [
+        _line(b, "throwing_shoulder", "throwing_elbow", "throwing_hand"),
+        Stroke(np.array([b.at("chest"), b.at("chest") - _UP * 0.5]), True),
+    ],
     "lead_foot": lambda b: [Stroke(_beyond(b.at("lead_heel"), b.at("lead_toe"), 0.4))],
 }
 GAUGES = tuple(_GAUGES)
