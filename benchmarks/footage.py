@@ -19,7 +19,7 @@ from waxtwin.capture.clip import ClipReader
 from waxtwin.capture.people import find_people
 from waxtwin.capture.pose import find_landmarks
 from waxtwin.core.analysis import Analysis, Delivery, analyse
-from waxtwin.core.camera import Camera, project
+from waxtwin.core.camera import Camera, Sight, project
 from waxtwin.core.events import ORDER
 from waxtwin.core.marks import Marks
 from waxtwin.core.measures import MEASURES
@@ -100,7 +100,7 @@ def _delivery(case: Case, marks: Marks, view: str, events: dict[str, float] | No
     camera = case.camera(view)
     track = place(marks, camera, view)
     return replace(
-        case.stored.delivery, track=track, sight=sight_of(camera, view), events_by_hand=events or {}, notes=()
+        case.stored.delivery, track=track, sight=sight_of(camera, view, marks), events_by_hand=events or {}, notes=()
     )
 
 
@@ -125,7 +125,8 @@ def _in_space(case: Case) -> tuple[Delivery, float, float]:
     cameras = (case.camera("open side"), case.camera("front"))
     found = synchronise(*marks, clocks, cameras)
     track, error = in_space(cleaned(marks[0]), cleaned(marks[1]), clocks, cameras, found.offset)
-    return replace(case.stored.delivery, track=track, notes=()), found.offset + shift, error
+    sight = Sight(by_model=True)
+    return replace(case.stored.delivery, track=track, sight=sight, notes=()), found.offset + shift, error
 
 
 def _print_events(title: str, cases: list[Case], autos: list[Analysis]) -> None:

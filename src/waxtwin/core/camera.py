@@ -66,12 +66,15 @@ class Camera:
 @dataclass(frozen=True, slots=True)
 class Sight:
     """How a track was seen: whether its lengths are metres, and how far (deg, with its standard deviation) the one
-    camera stood off the view that its plane of motion asks for.
+    camera stood off the view that its plane of motion asks for; the standard deviation of its scale, as a share; and
+    whether a landmark model found it, whose marks waver.
     """  # fmt: skip
 
     scaled: bool = True
     yaw: float = 0.0
     yaw_sd: float = 0.0
+    scale_sd: float = 0.0
+    by_model: bool = False
 
 
 FIELD_SIGHT = Sight()

@@ -312,9 +312,8 @@ def _opening_speed(s: Search) -> np.ndarray:
 
 
 def _slow_noise(s: Search) -> float:
-    """Twice the noise (m/s) in the speed of the 6 Hz copy."""
-    sigma = float(np.max(s.motion.noise[[INDEX["lead_ankle"], INDEX["drive_hip"]]]))
-    return 2 * 2.0 * sigma * 2 * np.pi * 6 * np.sqrt(12 / s.motion.rate) / np.sqrt(3)
+    """The noise (m/s, standard deviation) in the speed of the 6 Hz copy."""
+    return max(s.motion.smoothed_noise(name, 1, cutoff=6.0) for name in ("lead_ankle", "drive_hip"))
 
 
 @_detector("first_move")
@@ -323,7 +322,10 @@ def _first_move(s: Search) -> Event | None:
     lift = s.time("peak_knee")
     if lift is None:
         return None
-    level = 0.25 * s.motion.scale
+    noise = _slow_noise(s)
+    # marks that waver move faster than the definition's speed while the body stands: what is passed must stand out
+    plain = 0.25 * s.motion.scale
+    level = max(plain, 3 * noise)
     speed = _opening_speed(s)
     hold = max(round(0.1 * s.motion.rate), 1)
     fast = speed > level
@@ -332,7 +334,8 @@ def _first_move(s: Search) -> Event | None:
             if i == 0:
                 break
             time = s.crossing(speed, level, int(i))
-            return s.event("first_move", time, 0.003 + _slow_noise(s) / max(s.slope(speed, time), 0.1))
+            doubt = 4 * noise + level - plain
+            return s.event("first_move", time, 0.003 + doubt / max(s.slope(speed, time), 0.1))
     return s.event("first_move", s.times[0], 0.05, trust=0.3)
 
 
@@ -342,13 +345,15 @@ def _set(s: Search) -> Event | None:
     move = s.time("first_move")
     if move is None:
         return None
-    level = 0.10 * s.motion.scale
+    noise = _slow_noise(s)
+    plain = 0.10 * s.motion.scale
+    level = max(plain, 2 * noise)
     speed = _opening_speed(s)
     still = [i for i in s.frames(s.times[0], move) if speed[i] < level]
     if not still:
         return s.event("set", min(s.times[0], move), 0.05, trust=0.3)
     time = min(s.crossing(speed, level, still[-1] + 1), move)
-    return s.event("set", time, 0.004 + 2 * _slow_noise(s) / max(s.slope(speed, time), 0.1))
+    return s.event("set", time, 0.004 + (8 * noise + level - plain) / max(s.slope(speed, time), 0.1))
 
 
 @_detector("hand_break")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -10,12 +10,20 @@ import numpy as np
 
 from waxtwin.core.body import Body
 from waxtwin.core.camera import FIELD_SIGHT, Sight
-from waxtwin.core.landmarks import INDEX
+from waxtwin.core.landmarks import INDEX, LANDMARKS
 from waxtwin.core.smoothing import choose_cutoffs, derivative, fill_gaps, filtered, low_pass, noise_level
 from waxtwin.core.track import Track
 
 _LEAST_NOISE = 0.0005  # m: no landmark is trusted to better than half a millimetre
 _BANK = 6000  # frames of noise to draw copies from
+# How a landmark model's marks waver about the body's points: standard deviation in shares of standing height by the
+# part of the body, and how long (s) it takes to forget; measured on simulated clips (docs/method.md).
+_WANDER: Mapping[str, float] = {
+    "head": 0.004, "nose": 0.004, "navel": 0.008, "shoulder": 0.006, "hip": 0.009, "elbow": 0.015, "wrist": 0.015,
+    "hand": 0.015, "ball": 0.015, "knee": 0.007, "ankle": 0.007, "heel": 0.010, "toe": 0.010,
+}  # fmt: skip
+_FORGETS = 0.11
+_CUTOFF_CHOICES = (0.9, 1.0, 1.1)  # of the chosen cut-offs: another analyst's choice
 _BODY_DEPTH = 0.08  # of standing height: how far a landmark lies off the plane of motion, standard deviation
 _GAP_STEPS = 1.8  # a step longer than this many frames is a gap, not unevenness
 
@@ -25,7 +33,8 @@ class Motion:
     """Smoothed landmarks `(copies, frames, landmarks, 3)` on even `times` (frames,), canonical side.
 
     `raw` (frames, landmarks, 3) is the gap-filled track before smoothing, `cutoffs` and `noise` (landmarks,) the
-    effective cut-off in Hz and the white-noise level in metres that was found in it. `height` in metres.
+    effective cut-off in Hz and the white-noise level in metres that was found in it. `height` in metres. `trust`
+    (frames, landmarks) is the confidence that came with the track, None for full trust.
     """
 
     times: np.ndarray
@@ -36,6 +45,7 @@ class Motion:
     noise: np.ndarray
     height: float
     sight: Sight = FIELD_SIGHT
+    trust: np.ndarray | None = None
     _cache: dict = field(default_factory=dict, repr=False, compare=False)
 
     @property
@@ -141,13 +151,21 @@ class Motion:
         """`count` copies: the smoothed motion with fresh noise at the measured level, smoothed by the same rule.
 
         Smoothing is linear, so the noise is smoothed on its own, once, as one long stretch; each copy takes a
-        stretch of it from a random place. Single precision: its rounding is far below any noise.
+        stretch of it from a random place. Single precision: its rounding is far below any noise. Every call takes
+        cut-offs that another analyst might have chosen; each copy has a scale and a camera of its own.
         """
-        frames = self.times.size
-        clean = self.kept("clean", lambda: low_pass(self.points, self.rate, self.cutoffs)[0].astype(np.float32))
-        bank = self.kept("bank", lambda: self._noise_bank(frames + _BANK, rng))
+        frames, choice = self.times.size, float(rng.choice(_CUTOFF_CHOICES))
+        cutoffs = self.cutoffs * choice
+        clean = self.kept(("clean", choice), lambda: low_pass(self.points, self.rate, cutoffs)[0].astype(np.float32))
+        bank = self.kept(("bank", choice), lambda: self._noise_bank(frames + _BANK, cutoffs, rng))
         starts = rng.integers(0, _BANK, count)
-        jittered = np.stack([clean + bank[start : start + frames] for start in starts])
+        noise = np.stack([bank[start : start + frames] for start in starts])
+        if self.trust is not None:
+            # the models' marks at a third of full confidence are off by about half as much again
+            noise *= (2.0 - self.trust)[..., None].astype(np.float32)
+        jittered = clean + noise
+        if self.sight.scale_sd:
+            jittered *= rng.normal(1.0, self.sight.scale_sd, (count, 1, 1, 1)).astype(np.float32)
         if self.flat is not None and self.sight.yaw_sd:
             jittered[..., 1 - self.flat] += self._leaked_depth(count, rng)[:, None]
         return replace(self, points=jittered, _cache={})
@@ -161,20 +179,31 @@ class Motion:
         depth = rng.normal(0.0, _BODY_DEPTH * self.height, (count, self.points.shape[2]))
         return np.asarray(depth * np.tan(np.clip(yaw, -1.2, 1.2)), np.float32)
 
-    def _noise_bank(self, length: int, rng: np.random.Generator) -> np.ndarray:
+    def _noise_bank(self, length: int, cutoffs: np.ndarray, rng: np.random.Generator) -> np.ndarray:
         """Smoothed noise `(length, landmarks, 3)` in metres at each landmark's level and cut-off."""
         white = rng.standard_normal((1, length, *self.raw.shape[1:]), dtype=np.float32)
         white *= self.noise[:, None].astype(np.float32)
-        return low_pass(white, self.rate, self.cutoffs)[0]
+        if self.sight.by_model:
+            white[0] += wander_of(length, self.rate, self.height, rng)
+        return low_pass(white, self.rate, cutoffs)[0]
 
-    def smoothed_noise(self, name: str, order: int = 0) -> float:
-        """Noise left after smoothing in a landmark's position (m), or in its `order`-th derivative (m/s^order)."""
+    def smoothed_noise(self, name: str, order: int = 0, cutoff: float | None = None) -> float:
+        """Noise left after smoothing in a landmark's position (m), or in its `order`-th derivative (m/s^order).
+
+        At its own cut-off, or at another one (Hz).
+        """
         members = {"pelvis": ("drive_hip", "lead_hip"), "chest": ("throwing_shoulder", "glove_shoulder")}
         names = members.get(name, (name,))
         j = [INDEX[n] for n in names]
-        fc = float(np.max(self.cutoffs[j]))
+        fc = cutoff or float(np.max(self.cutoffs[j]))
         sigma = float(np.sqrt(np.sum(self.noise[j] ** 2)) / len(j))
-        return sigma * np.sqrt(2 * fc / self.rate) * (2 * np.pi * fc) ** order / np.sqrt(2 * order + 1)
+        white = sigma * np.sqrt(2 * fc / self.rate) * (2 * np.pi * fc) ** order / np.sqrt(2 * order + 1)
+        if not self.sight.by_model:
+            return white
+        spread = self.height * float(np.sqrt(np.sum(_WANDER_SHARES[j] ** 2)) / len(j))
+        f = np.linspace(-fc, fc, 201)  # the spectrum of what forgets exponentially, below the cut-off
+        power = (2 * np.pi * f) ** (2 * order) * 2 * _FORGETS / (1 + (2 * np.pi * f * _FORGETS) ** 2)
+        return float(np.hypot(white, spread * np.sqrt(np.trapezoid(power, f))))
 
     def kept(self, key: object, make: Callable[[], np.ndarray]) -> np.ndarray:
         """What `make` gives, worked out once for this motion."""
@@ -183,29 +212,59 @@ class Motion:
         return self._cache[key]
 
 
+_WANDER_SHARES = np.array([_WANDER[name.rsplit("_", 1)[-1]] for name in LANDMARKS])
+
+
+def wander_of(frames: int, rate: float, height: float, rng: np.random.Generator) -> np.ndarray:
+    """How a landmark model's marks wander: `(frames, landmarks, 3)` metres, an Ornstein-Uhlenbeck process each."""
+    from scipy.signal import lfilter
+
+    keep = np.exp(-1.0 / (rate * _FORGETS))
+    steps = rng.standard_normal((frames, len(LANDMARKS), 3)) * np.sqrt(1 - keep**2)
+    steps[0] /= np.sqrt(1 - keep**2)
+    return np.asarray(lfilter([1.0], [1.0, -keep], steps, axis=0) * (height * _WANDER_SHARES)[:, None])
+
+
 def prepare(track: Track, height: float, sight: Sight = FIELD_SIGHT) -> Motion:
     """Even clock, gaps filled, cut-offs chosen, smoothed."""
     rate = track.rate
     times, points = _even(track, rate)
     raw = fill_gaps(points, rate)
-    return _smoothed(times, rate, raw, choose_cutoffs(raw, rate), height, sight)
+    return _smoothed(times, rate, raw, choose_cutoffs(raw, rate), height, sight, _trust(track, times))
 
 
 def smoothed_alike(motions: Sequence[Motion]) -> list[Motion]:
     """The motions with one smoothing: per landmark the lowest of their cut-offs."""
     shared = np.min([m.cutoffs for m in motions], axis=0)
     return [
-        m if np.array_equal(shared, m.cutoffs) else _smoothed(m.times, m.rate, m.raw, shared, m.height, m.sight)
+        m
+        if np.array_equal(shared, m.cutoffs)
+        else _smoothed(m.times, m.rate, m.raw, shared, m.height, m.sight, m.trust)
         for m in motions
     ]
 
 
 def _smoothed(
-    times: np.ndarray, rate: float, raw: np.ndarray, cutoffs: np.ndarray, height: float, sight: Sight
+    times: np.ndarray,
+    rate: float,
+    raw: np.ndarray,
+    cutoffs: np.ndarray,
+    height: float,
+    sight: Sight,
+    trust: np.ndarray | None,
 ) -> Motion:
     smoothed = low_pass(raw[None], rate, cutoffs)
     noise = np.maximum(noise_level(raw, smoothed[0], rate, cutoffs), _LEAST_NOISE)
-    return Motion(times, rate, smoothed, raw, cutoffs, noise, height, sight)
+    return Motion(times, rate, smoothed, raw, cutoffs, noise, height, sight, trust)
+
+
+def _trust(track: Track, times: np.ndarray) -> np.ndarray | None:
+    """The track's confidence `(frames, landmarks)` on an even clock, None where it is full throughout."""
+    seen = ~np.isnan(track.points).all(axis=-1)
+    if (track.confidence[seen] >= 1.0).all():
+        return None
+    nearest = np.clip(np.searchsorted(track.times, times - 0.5 / track.rate), 0, track.times.size - 1)
+    return np.clip(track.confidence[nearest], 0.0, 1.0)
 
 
 def unwrapped(curve: np.ndarray) -> np.ndarray:

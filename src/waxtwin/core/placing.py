@@ -10,7 +10,7 @@ import numpy as np
 from waxtwin.core.camera import Camera, Sight, affine, onto_plane, yaw_of
 from waxtwin.core.errors import TrackError
 from waxtwin.core.landmarks import INDEX
-from waxtwin.core.marks import Marks
+from waxtwin.core.marks import MODEL, Marks
 from waxtwin.core.track import EAR_HEIGHT, PIVOT_AHEAD, Track
 
 VIEWS = ("open side", "closed side", "front", "rear", "other")
@@ -18,6 +18,9 @@ UNSEEN: Mapping[str, int] = {"open side": 1, "closed side": 1, "front": 0, "rear
 _NOMINAL_HEIGHT = 1.80
 UNKNOWN_YAW = 8.0  # deg, standard deviation of how square a phone is held when nothing is known
 _SOLVED_YAW = 0.5
+# Standard deviation of the scale, as a share: a pixel's slip at either end of a known length and the throw a little
+# before or behind its plane; the error of a solved camera at its clicked points.
+_PLANAR_SCALE, _SOLVED_SCALE = 0.02, 0.005
 
 
 @dataclass(frozen=True)
@@ -103,11 +106,18 @@ def place(marks: Marks, camera: Camera, view: str, clock: ClipClock | None = Non
     return Track(np.asarray((clock or ClipClock()).to_throw(marks.times)), points, confidence)
 
 
-def sight_of(camera: Camera, view: str) -> Sight:
-    """How well a planar track is seen through a camera."""
+def sight_of(camera: Camera, view: str, marks: Marks | None = None) -> Sight:
+    """How well a planar track of these marks is seen through a camera."""
+    by_model = marks is not None and found_by_model(marks)
     if camera.scale == "solved":
-        return Sight(True, yaw_of(camera.matrix, check_view(view)), _SOLVED_YAW)
-    return Sight(camera.scale == "planar", 0.0, UNKNOWN_YAW)
+        return Sight(True, yaw_of(camera.matrix, check_view(view)), _SOLVED_YAW, _SOLVED_SCALE, by_model)
+    scale_sd = _PLANAR_SCALE if camera.scale == "planar" else 0.0
+    return Sight(camera.scale == "planar", 0.0, UNKNOWN_YAW, scale_sd, by_model)
+
+
+def found_by_model(marks: Marks) -> bool:
+    """Whether most marks are a landmark model's, not a person's."""
+    return bool((marks.source == MODEL).sum() > 0.5 * marks.seen.sum())
 
 
 def runs_forward(track: Track) -> bool:

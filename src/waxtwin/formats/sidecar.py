@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
+from dataclasses import asdict, fields
 from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
-from waxtwin.core.camera import Camera, Scale
+from waxtwin.core.camera import Camera, Scale, Sight
 from waxtwin.core.events import ORDER
 from waxtwin.core.markers import Axes, Recipe
 from waxtwin.formats.registry import FormatError, LabSetup, read_text, write_text
@@ -81,11 +82,24 @@ class View(_Kept):
 
 
 class SeenBy(_Kept):
-    """How one camera saw the track: whether lengths are metres, and how far off its ideal view it stood (deg)."""
+    """How a track was seen: whether lengths are metres, how far off its ideal view the camera stood (deg), how sure its
+    scale is (a share), and whether a landmark model found it.
+    """  # fmt: skip
 
     scaled: bool = True
     yaw: float = 0.0
     yaw_sd: float = Field(default=0.0, ge=0, le=60)
+    scale_sd: float = Field(default=0.0, ge=0, le=0.5)
+    by_model: bool = False
+
+    @classmethod
+    def of(cls, sight: Sight) -> SeenBy:
+        """From the core's Sight."""
+        return cls(**asdict(sight))
+
+    def sight(self) -> Sight:
+        """As the core's Sight."""
+        return Sight(**{field.name: getattr(self, field.name) for field in fields(Sight)})
 
 
 class LabRecipe(_Kept):

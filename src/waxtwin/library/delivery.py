@@ -79,7 +79,7 @@ def assembled(
 
 def _sight(sidecar: Sidecar) -> Sight:
     seen = sidecar.sight
-    return FIELD_SIGHT if seen is None else Sight(seen.scaled, seen.yaw, seen.yaw_sd)
+    return FIELD_SIGHT if seen is None else seen.sight()
 
 
 def with_events(stored: StoredDelivery, events: Mapping[str, float]) -> StoredDelivery:

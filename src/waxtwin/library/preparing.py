@@ -13,7 +13,16 @@ from waxtwin.core.camera import Camera, Sight
 from waxtwin.core.errors import TrackError, WaxTwinError
 from waxtwin.core.landmarks import INDEX, OPTIONAL
 from waxtwin.core.marks import Marks
-from waxtwin.core.placing import UNSEEN, ClipClock, nominal_camera, place, runs_forward, sight_of, suggest_view
+from waxtwin.core.placing import (
+    UNSEEN,
+    ClipClock,
+    found_by_model,
+    nominal_camera,
+    place,
+    runs_forward,
+    sight_of,
+    suggest_view,
+)
 from waxtwin.core.repair import find_outliers, find_swaps
 from waxtwin.core.sync import in_space, synchronise
 from waxtwin.core.track import Track, check_track
@@ -100,7 +109,7 @@ def preparation_of(library: Library, key: int) -> Preparation:
         seen = sidecar.sight
         views = tuple(_view_state(library, session, view) for view in row.views)
         track = None if row.track is None else unpack_track(library.get(session, row.track))
-        sight = Sight() if seen is None else Sight(seen.scaled, seen.yaw, seen.yaw_sd)
+        sight = Sight() if seen is None else seen.sight()
         return Preparation(
             key, row.title or row.origin, sidecar.athlete, sidecar, views, track, row.track_from, sight,
             row.athlete.name != UNNAMED,
@@ -185,7 +194,7 @@ def track_of(work: Preparation, view: ViewState, marks: Marks | None = None, cam
         check_track(track)
     except TrackError as fault:
         raise TrackError(f"{view.name}: {fault}") from None
-    return track, sight_of(used, view.view), used
+    return track, sight_of(used, view.view, found), used
 
 
 def keep_marks(library: Library, work: Preparation, view: ViewState, marks: Marks, label: str) -> str | None:
@@ -297,7 +306,7 @@ def keep_in_space(library: Library, work: Preparation) -> str:
         row = session.get_one(DeliveryRow, work.key)
         # the second clip's time 0 of the throw moves by the offset
         session.get_one(ViewRow, two.id).start_s = two.clock.start - found.offset * two.clock.slow
-        keep_track(library, session, row, pack_track(track), Sight(), "space")
+        keep_track(library, session, row, pack_track(track), Sight(by_model=any(map(found_by_model, marks))), "space")
     return (
         f"{two.name} runs {found.offset * 1000:+.1f} ms (± {found.spread * 1000:.1f}) against {one.name}; "
         f"their rays pass each other by {error:.1f} pixels at the median."

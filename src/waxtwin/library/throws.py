@@ -178,8 +178,7 @@ def keep_track(library: Library, session: Session, row: DeliveryRow, track: byte
     """Put a track that was made from clips in a throw's place, within a change that is under way."""
     row.track = library.put(session, track)
     row.track_from = source
-    seen = SeenBy(scaled=sight.scaled, yaw=sight.yaw, yaw_sd=sight.yaw_sd)
-    row.extra = {**row.extra, "sight": seen.model_dump()}
+    row.extra = {**row.extra, "sight": SeenBy.of(sight).model_dump()}
 
 
 def _delivery(session: Session, key: int) -> DeliveryRow:

@@ -70,7 +70,8 @@ def track_clip(clip: Path, wish: Wish, target: Path) -> Iterator[float | str]:
     if view in ("open side", "closed side") and not runs_forward(track):
         yield "The pitcher moves away from the plate: is it the other side, or the other arm?"
     write_track(track, target)
-    write_sidecar(_sidecar(sidecar, clip, view, camera, clock, throws, height, captured), sidecar_path(target))
+    seen = SeenBy.of(sight_of(camera, view, marks))
+    write_sidecar(_sidecar(sidecar, clip, view, camera, clock, throws, height, captured, seen), sidecar_path(target))
 
 
 def _check(wish: Wish, sizes: tuple[str, ...]) -> None:
@@ -98,10 +99,9 @@ def _landmarks(clip: Path, times: object, size: tuple[int, int], throws: str, mo
 
 def _sidecar(
     sidecar: Sidecar, clip: Path, view: str, camera: Camera, clock: ClipClock, throws: str, height: float | None,
-    captured: float | None,
+    captured: float | None, sight: SeenBy,
 ) -> Sidecar:  # fmt: skip
     """The sidecar of the new track: what was known, with this clip, its camera and how well it sees."""
-    sight = sight_of(camera, view)
     seen = View.model_validate({
         "file": clip.name, "camera": view, "calibration": Calibration.of(camera), "start_s": clock.start,
         "slow": clock.slow,
@@ -111,6 +111,6 @@ def _sidecar(
         update={
             "athlete": sidecar.athlete.model_copy(update={"throws": throws, "height_m": height}),
             "views": [seen, *others], "capture_fps": captured,
-            "sight": SeenBy(scaled=sight.scaled, yaw=sight.yaw, yaw_sd=sight.yaw_sd),
+            "sight": sight,
         }
     )  # fmt: skip
