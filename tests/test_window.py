@@ -259,11 +259,12 @@ def test_contrast_and_gap_rooms_show_the_pair(desk_window, qtbot):
     assert "short" in room.model.data(room.model.index(at, 5))
     room.table.selectRow(at)
     assert window.desk.selected == "stride_length"
-    assert len(room.curves.plots.ci.items) == 3
+    curves = room.gallery.curves
+    assert len(curves.plots.ci.items) == 3
     words = room.orders["twin"].text()
     assert words.startswith("hips, ") and words.endswith("forearm") and words.count(" ms") == 3
-    room.curves._choose("speed")
-    assert len(room.curves.plots.ci.items) == 4
+    room.gallery.choose("speed")
+    assert len(curves.plots.ci.items) == 4
     window.go_to("Gap")
     gap = window.frame.room
     assert "shoulder" in gap.sentence.text() and "m/s" in gap.sentence.text()

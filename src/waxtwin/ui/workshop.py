@@ -52,7 +52,8 @@ class Workshop(QObject):
         self.piece = Workpiece()
         self.preparer = Preparer(self.piece, self.librarian, self.jobs)
         self.prepare = PrepareRoom(self.piece, self.preparer)
-        self.rooms: list[Room] = [self.bench, self.prepare, self.pair, ContrastRoom(self.desk), GapRoom(self.desk)]
+        self.contrast = ContrastRoom(self.desk)
+        self.rooms: list[Room] = [self.bench, self.prepare, self.pair, self.contrast, GapRoom(self.desk)]
         frame.furnish(self.rooms)
         frame.menuBar().clear()
         self.actions = install(frame, commands(self))
@@ -68,6 +69,7 @@ class Workshop(QObject):
         self.bench.prepare_wanted.connect(self.prepare_throw)
         self.prepare.taken.connect(self._take_prepared)
         self.preparer.told.connect(self.notice.say)
+        self.contrast.told.connect(self.notice.say)
         self.bench.athlete_wanted.connect(self.edit_athlete)
         self.bench.done.connect(lambda: self.go_to("Pair"))
         self.pair.seam.corrected.connect(self.correct)

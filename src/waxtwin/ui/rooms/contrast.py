@@ -2,29 +2,53 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QPointF, QRectF, Qt
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import (
+    QAbstractTableModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QPointF,
+    QRectF,
+    Qt,
+    Signal,
+)
 from PySide6.QtGui import QFont, QPainter, QPen, QShowEvent
 from PySide6.QtWidgets import (
+    QApplication,
+    QCheckBox,
+    QComboBox,
     QHBoxLayout,
     QHeaderView,
+    QLineEdit,
+    QPushButton,
     QSplitter,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableView,
     QVBoxLayout,
-    QWidget,
 )
 
 from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Row
+from waxtwin.core.events import EVENTS, ORDER
 from waxtwin.core.measures.registry import KINDS
 from waxtwin.ui.model.desk import SIDES, Desk
+from waxtwin.ui.model.rows import STANDINGS, Wish, arranged, as_csv, as_text
 from waxtwin.ui.model.wording import figure, resolution, sequence, verdict
 from waxtwin.ui.theme import colour, font
 from waxtwin.ui.widgets import Choice, Room, label
 
+if TYPE_CHECKING:
+    from waxtwin.ui.gallery import Gallery
+
 Index = QModelIndex | QPersistentModelIndex
 _COLUMNS = ("Measure", "Athlete", "Twin", "± resolves", "Band", "Athlete stands")
 _BAND = 4
+
+
+def _to_clipboard(text: str) -> None:
+    QApplication.clipboard().setText(text)
 
 
 class RowsModel(QAbstractTableModel):
@@ -34,19 +58,20 @@ class RowsModel(QAbstractTableModel):
         super().__init__()
         self.desk = desk
         self.items: list[Row | str] = []
-        self.kind = "all"
+        self.wish = Wish()
         desk.listen(lambda topic: self.fill() if topic in ("pair", "figures", "units") else None)
 
     def fill(self) -> None:
         """Take the desk's rows again."""
         self.beginResetModel()
-        self.items = []
-        if self.desk.contrast is not None:
-            for kind, name in KINDS.items():
-                rows = [row for row in self.desk.contrast.rows if row.measure.kind == kind]
-                if rows and self.kind in ("all", kind):
-                    self.items += [name, *rows]
+        contrast = self.desk.contrast
+        self.items = [] if contrast is None else arranged(contrast.rows, self.wish, self.desk.landing)
         self.endResetModel()
+
+    def ask(self, **changes: object) -> None:
+        """Show other rows, or the same in another order."""
+        self.wish = replace(self.wish, **changes)  # type: ignore[arg-type]
+        self.fill()
 
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
         return 0 if parent.isValid() else len(self.items)
@@ -152,9 +177,10 @@ class BandDelegate(QStyledItemDelegate):
 
 
 class ContrastRoom(Room):
-    """Table on the left, curves on the right."""
+    """Table on the left, plots on the right. `told(sentence)` for what the user should read."""
 
     title = "Contrast"
+    told = Signal(str)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -167,7 +193,8 @@ class ContrastRoom(Room):
         self._count = label("", role="soft")
         top.addSpacing(18)
         top.addWidget(self._count, 1)
-        self._kind = Choice("", [("all", "all"), *((k, n.lower()) for k, n in KINDS.items())], self._choose_kind)
+        self._kind = Choice("", [("all", "all"), *((k, n.lower()) for k, n in KINDS.items())],
+                            lambda kind: self.model.ask(kind=kind))  # fmt: skip
         self._kind.set("all")
         top.addWidget(self._kind)
         column.addLayout(top)
@@ -184,6 +211,7 @@ class ContrastRoom(Room):
         orders.addStretch(1)
         column.addLayout(orders)
         self.model = RowsModel(desk)
+        column.addLayout(self._make_filters())
         self.table = QTableView()
         self.table.setModel(self.model)
         self.table.setItemDelegateForColumn(_BAND, BandDelegate(self.table))
@@ -206,7 +234,7 @@ class ContrastRoom(Room):
         self._split.addWidget(self.table)
         self._split.setChildrenCollapsible(False)
         column.addWidget(self._split, 1)
-        self.curves: QWidget | None = None
+        self.gallery: Gallery | None = None
         desk.listen(self._told)
         self.model.fill()
         self._say()
@@ -214,16 +242,45 @@ class ContrastRoom(Room):
     def showEvent(self, event: QShowEvent) -> None:
         """Curves come with the first look: their library takes a while to load."""
         super().showEvent(event)
-        if self.curves is None:
-            from waxtwin.ui.curves import Curves
+        if self.gallery is None:
+            from waxtwin.ui.gallery import Gallery
 
-            self.curves = Curves(self.desk)
-            self._split.addWidget(self.curves)
+            self.gallery = Gallery(self.desk)
+            self.gallery.told.connect(self.told)
+            self._split.addWidget(self.gallery)
             self._split.setSizes([690, 450])
 
-    def _choose_kind(self, kind: str) -> None:
-        self.model.kind = kind
-        self.model.fill()
+    def _make_filters(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Find a measure")
+        self.search.setClearButtonEnabled(True)
+        self.search.setAccessibleName("find a measure")
+        self.search.textChanged.connect(lambda words: self.model.ask(words=words))
+        self.standing, self.stop = QComboBox(), QComboBox()
+        for key, (words, _) in STANDINGS.items():
+            self.standing.addItem(words, key)
+        self.standing.activated.connect(lambda i: self.model.ask(standing=self.standing.itemData(i)))
+        self.stop.addItem("at any stop", None)
+        for stop in ORDER:
+            self.stop.addItem(f"at {EVENTS[stop].short}", stop)
+        self.stop.activated.connect(lambda i: self.model.ask(stop=self.stop.itemData(i)))
+        self.by_size = QCheckBox("largest first")
+        self.by_size.setToolTip("By the size of the difference against what the footage resolves")
+        self.by_size.toggled.connect(lambda on: self.model.ask(by_size=on))
+        copy, table = QPushButton("Copy"), QPushButton("Copy CSV")
+        copy.setToolTip("The rows shown, as text in the chosen units")
+        table.setToolTip("The rows shown, as comma-separated figures in metres, milliseconds and degrees")
+        copy.clicked.connect(lambda: _to_clipboard(as_text(self.model.items, self.desk.imperial)))
+        table.clicked.connect(lambda: _to_clipboard(as_csv(self.model.items)))
+        row.addWidget(self.search, 1)
+        for widget, name in ((self.standing, "standing"), (self.stop, "stop"), (self.by_size, ""), (copy, ""),
+                             (table, "")):  # fmt: skip
+            if name:
+                widget.setAccessibleName(name)
+            row.addWidget(widget)
+        return row
 
     def _told(self, topic: str) -> None:
         if topic in ("pair", "figures"):

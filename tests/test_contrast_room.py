@@ -1,0 +1,148 @@
+"""The Contrast room as a reader uses it: finding rows, copying them, plots and their files."""
+
+import csv
+import io
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication, QPushButton
+
+from conftest import clean, planar, track_of
+from waxtwin.core.analysis import analyse, resolve
+from waxtwin.core.contrast import BEYOND, SHORT, contrast
+from waxtwin.core.curves import CURVES, curve_of
+from waxtwin.core.measures import MEASURES
+from waxtwin.library.bands import load_bands
+from waxtwin.ui.model.rows import STANDINGS, Wish, arranged, as_csv, as_text
+from waxtwin.ui.plots import chain_speeds, turns_by_time
+
+
+@pytest.fixture(scope="module")
+def rows():
+    return contrast(resolve(clean("wren"), 40), resolve(clean("ines"), 40), load_bands()).rows
+
+
+def names(found):
+    return [row.measure.id for row in found if not isinstance(row, str)]
+
+
+def test_every_row_is_there_once_under_its_kind(rows):
+    found = arranged(rows, Wish(), "touch")
+    assert sorted(names(found)) == sorted(MEASURES)
+    assert [item for item in found if isinstance(item, str)] == ["Position", "Timing", "Separation", "Speed"]
+
+
+def test_rows_are_found_by_words_stop_kind_and_standing(rows):
+    assert set(names(arranged(rows, Wish(words="knee FRONT"), "touch"))) >= {"landing_knee_flexion", "knee_drift"}
+    at_lift = names(arranged(rows, Wish(stop="peak_knee"), "touch"))
+    assert "lift_height" in at_lift and all(MEASURES[name].at == "peak_knee" for name in at_lift)
+    # measures at landing follow the stop that counts as landing
+    assert "stride_length" in names(arranged(rows, Wish(stop="foot_plant"), "plant"))
+    assert "stride_length" not in names(arranged(rows, Wish(stop="foot_plant"), "touch"))
+    apart = arranged(rows, Wish(standing="apart", kind="T"), "touch")
+    assert apart[0] == "Timing" and all(row.verdict in (SHORT, BEYOND) for row in apart[1:])
+    assert arranged(rows, Wish(words="no such thing"), "touch") == []
+    counted = {key: len(names(arranged(rows, Wish(standing=key), "touch"))) for key in STANDINGS}
+    assert counted["short"] + counted["beyond"] == counted["apart"]
+    assert counted["apart"] + counted["level"] == counted["known"]
+    assert counted["known"] + counted["missing"] == counted["any"]
+
+
+def test_largest_first_is_by_what_the_footage_resolves(rows):
+    found = arranged(rows, Wish(by_size=True, standing="known"), "touch")
+    sizes = [abs(row.difference) / row.resolution for row in found if row.resolution]
+    assert sizes == sorted(sizes, reverse=True) and not any(isinstance(row, str) for row in found)
+
+
+def test_rows_written_out_say_what_the_rows_say(rows):
+    table = list(csv.DictReader(io.StringIO(as_csv(arranged(rows, Wish(), "touch")))))
+    assert len(table) == len(rows)
+    stride = next(row for row in rows if row.measure.id == "stride_length")
+    line = next(line for line in table if line["measure"] == "stride_length")
+    assert float(line["athlete"]) == pytest.approx(stride.athlete, rel=1e-5) and line["verdict"] == "short"
+    assert line["band"] == "78 to 90"
+    missing = next(line for line in table if line["verdict"] == "unavailable")
+    assert missing["difference"] == ""
+    text = as_text(arranged(rows, Wish(words="hand, peak"), "touch"), imperial=True)
+    assert "mph" in text and "Throwing hand, peak speed\t" in text
+
+
+@pytest.mark.parametrize("curve", CURVES.values(), ids=CURVES)
+def test_every_curve_passes_through_its_measures(curve):
+    a = clean("ines")
+    values = curve.values(a)
+    assert values.shape == a.motion.times.shape and np.isfinite(values).any()
+    for name in curve.of:
+        item = MEASURES[name]
+        assert curve_of(name) is curve
+        if item.unit == curve.unit and item.at in ("landing", "release") and name.startswith(item.at):
+            at = a.time(item.at)
+            read = np.interp(at, a.motion.times, values)
+            offset = 90.0 if name == "landing_abduction" else 0.0
+            assert a.measures[name].value == pytest.approx(read + offset, abs=1.0), name
+
+
+def test_plots_of_dots_take_what_is_known(rows):
+    pair = contrast(resolve(clean("wren"), 20), clean("ines"))
+    hips = turns_by_time(pair)[0]
+    assert hips.values[0] == clean("wren").measures["peak_pelvis_turn_time"].value
+    assert hips.sds[0] > 0 and hips.sds[1] is None
+    assert [line.label for line in chain_speeds(pair)][::4] == ["Pelvis", "Hand"]
+    flat = analyse_flat()
+    assert turns_by_time(contrast(flat, flat))[0].values == (None, None)
+
+
+def analyse_flat():
+    from dataclasses import replace
+
+    from conftest import delivery_of
+
+    return analyse(replace(delivery_of("wren"), track=planar(track_of("wren"))))
+
+
+def test_the_room_filters_sorts_copies_and_saves(desk_window, qtbot, tmp_path):
+    window = desk_window()
+    window.go_to("Contrast")
+    room = window.contrast
+    room.search.setText("separation")
+    shown = [room.model.data(room.model.index(i, 0)) for i in range(room.model.rowCount())]
+    assert "Separation at landing" in shown and "Stride length" not in shown
+    copy = next(b for b in room.findChildren(QPushButton) if b.text() == "Copy CSV")
+    qtbot.mouseClick(copy, Qt.MouseButton.LeftButton)
+    assert QApplication.clipboard().text().startswith("measure,unit,athlete")
+    assert "landing_separation,deg," in QApplication.clipboard().text()
+    room.search.clear()
+    room.by_size.setChecked(True)
+    assert all(not isinstance(item, str) for item in room.model.items)
+    room.table.selectRow(0)
+    for choice in ("own", "dial", "order", "chain", "path", "speed"):
+        room.gallery.choose(choice)
+        qtbot.wait(20)
+        for ending in ("svg", "png"):
+            room.gallery.save(tmp_path / f"{choice}.{ending}")
+            assert (tmp_path / f"{choice}.{ending}").stat().st_size > 1500, choice
+    text = (tmp_path / "order.svg").read_text()
+    assert text.startswith("<?xml") and "</svg>" in text
+    room.gallery.save(tmp_path / "nowhere" / "x.svg")
+    assert "x.svg" in window.notice.text
+
+
+def test_real_time_and_common_time_differ(desk_window, qtbot):
+    window = desk_window()
+    window.go_to("Contrast")
+    gallery = window.contrast.gallery
+
+    def twin_times():
+        return gallery.curves.plots.ci.getItem(0, 0).listDataItems()[1].getData()[0]
+
+    common = twin_times()
+    gallery.clock._buttons["real"].click()
+    assert not np.allclose(common, twin_times())
+    steps = np.diff(twin_times())
+    assert np.allclose(steps, steps[0])  # real time is even
+    window.desk.select("landing_knee_flexion")
+    gallery.choose("own")
+    gallery.beside.setCurrentIndex(gallery.beside.findData("speed_throwing_hand"))
+    gallery.draw()
+    assert [curve.id for curve in gallery.curves.shown] == ["lead_knee", "speed_throwing_hand"]
