@@ -16,6 +16,7 @@ from waxtwin.core.measures import MEASURES, Reading, Value, evaluate
 from waxtwin.core.measures.registry import is_planar
 from waxtwin.core.measures.speeds import TURNS
 from waxtwin.core.motion import Motion, prepare
+from waxtwin.core.quality import doubts
 from waxtwin.core.track import Track, check_track, estimate_height
 
 COPIES = 200
@@ -97,9 +98,7 @@ def analyse_prepared(delivery: Delivery, motion: Motion, notes: Sequence[str], *
     """The same from a motion that is prepared already, with the notes made on the way."""
     notes = list(notes)
     events, warnings = find_events(motion, delivery.events_by_hand)
-    if motion.rate < 100:
-        notes.append(f"At {motion.rate:.0f} frames a second layback, release and peak arm speeds are only rough.")
-    analysis = Analysis(delivery, motion, events, landing, {}, (*notes, *warnings))
+    analysis = Analysis(delivery, motion, events, landing, {}, (*notes, *warnings, *doubts(motion, events)))
     return replace(analysis, measures=_values(analysis.reading))
 
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from waxtwin.core.analysis import SEQUENCE, Analysis
 from waxtwin.core.cautions import CAUTIONS
 from waxtwin.core.contrast import UNAVAILABLE, Contrast
+from waxtwin.core.footing import footing
 from waxtwin.core.ledger import LINKS, Ledger
 from waxtwin.core.measures import MEASURES
 
@@ -76,6 +78,7 @@ def contrast_document(files: tuple[str, str], pair: Contrast) -> dict[str, Any]:
         "athlete": _side(files[0], pair.athlete),
         "twin": _side(files[1], pair.twin),
         "landing": pair.athlete.landing,
+        "footing": asdict(footing(pair)),
         "rows": rows,
     }
 

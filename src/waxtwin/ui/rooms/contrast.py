@@ -32,6 +32,7 @@ from PySide6.QtWidgets import (
 
 from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Row
 from waxtwin.core.events import EVENTS, ORDER
+from waxtwin.core.footing import footing
 from waxtwin.core.measures.registry import KINDS
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.rows import STANDINGS, Wish, arranged, as_csv, as_text
@@ -198,6 +199,9 @@ class ContrastRoom(Room):
         self._kind.set("all")
         top.addWidget(self._kind)
         column.addLayout(top)
+        self.footing = label("", grow=-0.5)
+        self.footing.setWordWrap(True)
+        column.addWidget(self.footing)
         self._legend = label(
             "● athlete    ■ twin    ▬ band of high-level adult pitchers (to verify)", role="soft", grow=-1
         )
@@ -291,6 +295,9 @@ class ContrastRoom(Room):
         for side, words in self.orders.items():
             analysis = self.desk.analysis(side)
             words.setText("" if analysis is None else sequence(analysis))
+        stands = None if contrast is None else footing(contrast)
+        self.footing.setText("" if stands is None else stands.sentence)
+        self.footing.setToolTip("" if stands is None else "What limits it most:\n" + "\n".join(stands.limits))
         if contrast is None:
             self._count.setText("Working…" if self.desk.stored else "Choose a pair on the Bench first.")
             return

@@ -1,0 +1,130 @@
+"""What speaks against a track, and how a pair stands: each doubt is planted and must be told, with what it affects."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from conftest import clean, delivery_of, planar, track_of, truth
+from waxtwin.core.analysis import analyse, resolve
+from waxtwin.core.camera import Sight
+from waxtwin.core.contrast import contrast
+from waxtwin.core.footing import footing
+from waxtwin.core.landmarks import INDEX
+from waxtwin.core.motion import wander_of
+from waxtwin.core.track import Track
+from waxtwin.simulate.presets import PRESETS
+
+
+def changed(name, change):
+    """The warnings of a preset whose points were changed."""
+    d = delivery_of(name)
+    points = d.track.points.copy()
+    change(points, d.track.times)
+    return " ".join(analyse(replace(d, track=Track(d.track.times, points, d.track.confidence))).warnings)
+
+
+@pytest.mark.parametrize("name", PRESETS)
+@pytest.mark.parametrize("noise", [0.0, 0.003, 0.008])
+def test_a_good_track_has_no_doubts(name, noise):
+    assert analyse(delivery_of(name, noise=noise, seed=3)).warnings == ()
+
+
+def test_sides_that_change_places_are_told():
+    def swap(points, times):
+        inside = times > truth("wren")[0]["hand_break"] + 0.1
+        for part in ("hip", "knee", "ankle", "heel", "toe"):
+            a, b = INDEX[f"drive_{part}"], INDEX[f"lead_{part}"]
+            points[np.ix_(inside, [a, b])] = points[np.ix_(inside, [b, a])]
+
+    assert "Left and right legs seem to change places" in changed("wren", swap)
+
+
+def test_a_bone_that_changes_its_length_is_told():
+    def stretch(points, times):
+        j, k = INDEX["throwing_elbow"], INDEX["throwing_wrist"]
+        wave = 1 + 0.25 * np.sin(times * 12)[:, None]
+        points[:, k] = points[:, j] + (points[:, k] - points[:, j]) * wave
+
+    said = changed("ines", stretch)
+    assert "throwing forearm changes its length" in said and "layback" in said
+
+
+@pytest.mark.parametrize("name", ["ines", "pell"])
+def test_a_planted_foot_that_slides_is_told(name):
+    plant, release = truth(name)[0]["foot_plant"], truth(name)[0]["release"]
+
+    def slide(points, times):
+        way = np.clip((times - plant) / (release - plant), 0, 1) * 0.15
+        for part in ("ankle", "heel", "toe"):
+            points[:, INDEX[f"lead_{part}"], 0] += way
+
+    said = changed(name, slide)
+    assert "front foot slides by" in said and "stride" in said
+
+
+def test_a_landmark_missing_at_a_stop_is_told():
+    release = truth("wren")[0]["release"]
+
+    def hide(points, times):
+        points[np.abs(times - release) < 0.06, INDEX["lead_knee"]] = np.nan
+
+    assert "At “release” the lead knee is not seen" in changed("wren", hide)
+
+
+@pytest.mark.parametrize(("fps", "words"), [(60.0, "only rough"), (120.0, "at best"), (240.0, "")])
+def test_a_slow_camera_is_told(fps, words):
+    said = " ".join(analyse(delivery_of("wren", fps=fps)).warnings)
+    assert words in said if words else not said
+
+
+def test_the_footing_of_a_pair_is_in_plain_words():
+    good = footing(contrast(clean("wren"), clean("ines")))
+    assert good.grade == "strong" and good.sentence.startswith("Strong footing") and not good.differences
+    flat = analyse(replace(delivery_of("wren"), track=planar(track_of("wren"))))
+    mixed = footing(contrast(flat, clean("ines")))
+    assert mixed.grade == "weak" and "from the side" in mixed.differences[0] and len(mixed.limits) == 3
+    assert "seen in space" not in mixed.sentence
+    alike = footing(contrast(flat, flat))
+    assert alike.grade == "fair" and "depth" in alike.limits[0]
+    slow = footing(contrast(analyse(delivery_of("wren", fps=60)), clean("ines")))
+    assert slow.grade == "weak" and any("60" in one for one in slow.differences)
+    found = replace(delivery_of("ines"), sight=Sight(by_model=True))
+    assert any("model" in one for one in footing(contrast(clean("wren"), analyse(found))).differences)
+
+
+# what the copies vary ---------------------------------------------------------------------------------------------
+def resolved(**sight):
+    return resolve(analyse(replace(delivery_of("ines", noise=0.002), sight=Sight(**sight))), 60).measures
+
+
+def test_a_models_wavering_marks_widen_what_is_resolved():
+    markers, model = resolved(), resolved(by_model=True)
+    for name in ("landing_knee_flexion", "landing_separation", "stride_length", "peak_knee"):
+        if name in markers:
+            assert model[name].sd > 1.5 * markers[name].sd, name
+    assert analyse(replace(delivery_of("ines"), sight=Sight(by_model=True))).events["peak_knee"].interval > 5
+
+
+def test_an_unsure_scale_widens_lengths_but_not_angles():
+    sure, unsure = resolved(), resolved(scale_sd=0.02)
+    assert unsure["stride_length"].sd == pytest.approx(np.hypot(sure["stride_length"].sd, 0.02 * 86), rel=0.35)
+    assert unsure["landing_trunk_tilt"].sd < 1.3 * sure["landing_trunk_tilt"].sd
+
+
+def test_marks_of_little_confidence_are_trusted_less():
+    d = delivery_of("ines", noise=0.004, seed=2)
+    confidence = d.track.confidence.copy()
+    confidence[:, [INDEX["lead_knee"], INDEX["lead_ankle"], INDEX["lead_hip"]]] = 0.3
+    doubtful = resolve(analyse(replace(d, track=Track(d.track.times, d.track.points, confidence))), 60).measures
+    full = resolve(analyse(d), 60).measures
+    assert doubtful["release_knee_flexion"].sd > 1.3 * full["release_knee_flexion"].sd
+    assert doubtful["release_trunk_tilt"].sd == pytest.approx(full["release_trunk_tilt"].sd, rel=0.4)
+
+
+def test_wandering_forgets_and_is_as_wide_as_declared():
+    shift = wander_of(60_000, 240.0, 1.8, np.random.default_rng(0))
+    hips = shift[:, INDEX["drive_hip"], 0]
+    assert hips.std() == pytest.approx(0.009 * 1.8, rel=0.1)
+    lag = round(0.11 * 240)
+    assert np.corrcoef(hips[:-lag], hips[lag:])[0, 1] == pytest.approx(np.exp(-1), abs=0.08)
