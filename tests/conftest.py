@@ -7,7 +7,7 @@ import shutil
 import sys
 import threading
 from collections.abc import Callable, Iterator
-from functools import cache
+from functools import cache, partial
 from pathlib import Path
 
 import numpy as np
@@ -15,13 +15,14 @@ import pytest
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from waxtwin.core.analysis import Analysis, Delivery, analyse
+from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve_steps
 from waxtwin.core.track import Track
 from waxtwin.library.simulated import Recording, record
 from waxtwin.simulate.delivery import SimulatedDelivery, simulate
 from waxtwin.simulate.presets import PRESETS
 from waxtwin.simulate.truth import true_angles, true_events, true_peaks
 
+_FEW_COPIES = 40
 DEMO = Path(__file__).parent.parent / "src" / "waxtwin" / "assets" / "demo"
 
 
@@ -104,13 +105,15 @@ def library(demo_library, tmp_path) -> Iterator:
 
 
 @pytest.fixture
-def desk_window(qtbot, demo_library, tmp_path) -> Iterator[Callable]:
+def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable]:
     """Opens a furnished window; closes it and its threads at the end."""
     from waxtwin.ui.app import open_workshop
     from waxtwin.ui.librarian import demo_folder
     from waxtwin.ui.settings import Settings
 
     opened = []
+    # how a window behaves does not hang on how many copies its figures are resolved with; the core's tests see to those
+    monkeypatch.setattr("waxtwin.ui.model.pairing.resolve_steps", partial(resolve_steps, count=_FEW_COPIES))
     shutil.copytree(demo_library, demo_folder())
 
     def make(demo: bool = True, wait: bool = True):

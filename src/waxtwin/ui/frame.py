@@ -111,7 +111,8 @@ class Frame(QMainWindow):
         row = QHBoxLayout()
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(self._make_rail())
+        self.rail = self._make_rail()
+        row.addWidget(self.rail)
         row.addLayout(right, 1)
         centre = QWidget()
         centre.setLayout(row)
@@ -149,6 +150,14 @@ class Frame(QMainWindow):
         """Show a room and mark it on the rail."""
         self._stack.setCurrentWidget(room)
         self._rail[room.title].setChecked(True)
+
+    def fill_screen(self, full: bool) -> None:
+        """The room over the whole screen without the rail, or the window as it was."""
+        self.rail.setVisible(not full)
+        if full:
+            self.showFullScreen()
+        else:
+            self.showNormal()
 
     @property
     def room(self) -> QWidget | None:

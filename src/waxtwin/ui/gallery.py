@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from waxtwin.core.curves import CURVES, curve_of
@@ -57,7 +57,7 @@ class Gallery(QWidget):
         for curve in CURVES.values():
             self.beside.addItem(curve.label, curve.id)
         self.beside.activated.connect(lambda _: self.draw())
-        options.addWidget(self.clock)
+        options.addWidget(self.clock, 0, Qt.AlignmentFlag.AlignLeft)
         options.addWidget(self.beside, 1)
         self._column.addWidget(self._options)
         self.curves = Curves(desk)

@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QMessageBox
 
 from waxtwin.core.events import EVENTS, ORDER
+from waxtwin.core.ghost import ORIGINS
 from waxtwin.ui import theme
 from waxtwin.ui.commands import Command
 from waxtwin.ui.model.desk import Desk
@@ -55,6 +56,10 @@ def commands(w: Workshop) -> list[Command]:
                     checked=lambda: theme.theme().name == "dark"),
         Command("gauges", "Gauges", "View", lambda: desk.show(gauges=not desk.display.gauges), ("G",),
                     checked=lambda: desk.display.gauges),
+        Command("trails", "Paths", "View", lambda: desk.show(trails=not desk.display.trails), ("T",),
+                    checked=lambda: desk.display.trails),
+        Command("ghost", "Lay the other side over", "View", partial(_next_ghost, desk), ("O",), has_pair),
+        Command("alone", "Stages alone", "View", w.leave_out, ("F11",), has_pair, checked=lambda: desk.display.alone),
         Command("play", "Play or stand still", "Time", w.play, ("Space",),
                     can_step),
         Command("play_back", "Play backwards", "Time", lambda: desk.play(0 if desk.playing < 0 else -1),
@@ -79,6 +84,12 @@ def commands(w: Workshop) -> list[Command]:
     found.append(Command("keys", "Keys", "Help", lambda: _show_keys(w), ("F1",)))
     found.append(Command("about", "About Wax Twin", "Help", lambda: _show_about(w)))
     return found
+
+
+def _next_ghost(desk: Desk) -> None:
+    """Side by side, then laid over at each origin in turn."""
+    turns = ["", *ORIGINS]
+    desk.show(ghost=turns[(turns.index(desk.display.ghost) + 1) % len(turns)])
 
 
 def _hold(desk: Desk, stop: str) -> None:

@@ -7,13 +7,15 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QFont, QImage, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from waxtwin.core.body import Body, angle_between
 from waxtwin.core.camera import look_at, project
 from waxtwin.core.contrast import LEVEL
 from waxtwin.core.events import EVENTS, LANDING
+from waxtwin.core.ghost import laid_over
+from waxtwin.core.landmarks import INDEX
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
 from waxtwin.library.delivery import Clip
@@ -29,6 +31,8 @@ if TYPE_CHECKING:
 _WAX = {"athlete": "#DDA74E", "twin": "#6BA3B0"}
 _VIEW_NAMES = {"open side": "side", "closed side": "side", "front": "front", "rear": "rear"}
 _LIT = "#FF8E7A"
+_TRAILS = ("throwing_hand", "head", "pelvis", "lead_knee")
+_INSET, _INSET_ZOOM = 82.0, 2.6
 
 
 class Stage(QWidget):
@@ -131,14 +135,77 @@ class Stage(QWidget):
             matrix = self.figure_matrix(motion)
             self._paint_floor(painter, matrix, motion)
         if matrix is not None and points is not None:
-            if self.desk.display.shown != "clip" or not self.shows_clip:
-                painter.setOpacity(0.78 if self._store is not None else 1.0)
-                paint_figure(painter, matrix, points, motion.height, _WAX[self.side])
-                painter.setOpacity(1.0)
-            if self.desk.display.gauges:
-                self._paint_gauges(painter, matrix, points, motion, time)
+            self._paint_bodies(painter, matrix, points, motion, time)
+            self._paint_inset(painter, matrix, points, motion, time)
         self._paint_words(painter, time, points is not None)
         self._paint_band(painter)
+
+    def _paint_bodies(
+        self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
+    ) -> None:
+        """The figure where it is wanted, the other side over it, trails and gauges."""
+        display = self.desk.display
+        if display.ghost:
+            self._paint_ghost(painter, matrix, points)
+        if display.shown != "clip" or not self.shows_clip:
+            painter.setOpacity(0.78 if self._store is not None or display.ghost else 1.0)
+            paint_figure(painter, matrix, points, motion.height, _WAX[self.side])
+            painter.setOpacity(1.0)
+        if display.trails:
+            for name in _TRAILS:
+                path = Stroke(self._path(name, motion, time))
+                self._paint_marks(painter, matrix, [path], lit=False)
+        if display.gauges:
+            self._paint_gauges(painter, matrix, points, motion, time)
+
+    def _paint_ghost(self, painter: QPainter, matrix: np.ndarray, points: np.ndarray) -> None:
+        """The other side's figure, faint, at the instant that it shows itself."""
+        other_side = "twin" if self.side == "athlete" else "athlete"
+        under, other = self.desk.analysis(self.side), self.desk.analysis(other_side)
+        if under is None or other is None:
+            return
+        theirs = other.motion.sample(other.motion.points, np.array([self.desk.time_of(other_side)]))[0]
+        if other.motion.flat is not None:
+            theirs[:, other.motion.flat] = 0.0
+        display = self.desk.display
+        placed = laid_over(theirs, other, self._as_shown(points), under, origin=display.ghost, matched=display.matched)
+        if not np.isnan(placed).all():
+            height = under.motion.height if display.matched else other.motion.height
+            painter.setOpacity(0.5)
+            paint_figure(painter, matrix, self._as_shown(placed), height, _WAX[other_side])
+            painter.setOpacity(1.0)
+
+    def _paint_inset(
+        self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
+    ) -> None:
+        """A round in the corner that follows a joint and shows it enlarged."""
+        name = self.desk.display.inset
+        joint = points[INDEX[name]] if name else np.full(3, np.nan)
+        if np.isnan(joint).any():
+            return
+        at, _ = project(matrix, joint)
+        middle = self._far_corner(QPointF(*at))
+        round_ = QPainterPath()
+        round_.addEllipse(middle, _INSET, _INSET)
+        painter.save()
+        painter.setClipPath(round_)
+        painter.fillRect(self.rect(), colour("stage"))
+        painter.translate(middle)
+        painter.scale(_INSET_ZOOM, _INSET_ZOOM)
+        painter.translate(-QPointF(*at))
+        if self.shows_clip and self._picture is not None:
+            self._draw_frame(painter)
+        self._paint_bodies(painter, matrix, points, motion, time)
+        painter.restore()
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(side_colour(self.side, soft=True), 2))
+        painter.drawEllipse(middle, _INSET, _INSET)
+
+    def _far_corner(self, joint: QPointF) -> QPointF:
+        """Middle of a round in the corner that is farthest from a joint."""
+        room = _INSET + 12
+        corners = [QPointF(x, y) for x in (room, self.width() - room) for y in (34 + room, self.height() - room)]
+        return max(corners, key=lambda corner: (corner - joint).manhattanLength())
 
     def _points(self, motion: Motion, time: float) -> np.ndarray | None:
         """The body `(landmarks, 3)` as shown: canonical, or in its true frame; None outside the track."""
@@ -175,6 +242,12 @@ class Stage(QWidget):
             self._picture = (picture, image)
         if self._picture is None:
             return False
+        self._draw_frame(painter)
+        return True
+
+    def _draw_frame(self, painter: QPainter) -> None:
+        """The frame at hand, laid over the stage."""
+        assert self._picture is not None and self._store is not None
         scale, dx, dy = self._clip_place()
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
@@ -185,7 +258,6 @@ class Stage(QWidget):
         size = self._store.size
         painter.drawImage(QRectF(dx, dy, scale * size[0], scale * size[1]), self._picture[1])
         painter.restore()
-        return True
 
     def _clip_place(self) -> tuple[float, float, float]:
         """Scale and offset that lay the clip over the stage, centred on the throw, as the viewer sees it."""
@@ -278,7 +350,11 @@ class Stage(QWidget):
     def _trail(self, gauge: str, motion: Motion, time: float) -> np.ndarray | None:
         if not gauge.startswith("trail:"):
             return None
-        path = motion.body.at(gauge.removeprefix("trail:"))[0]
+        return self._path(gauge.removeprefix("trail:"), motion, time)
+
+    def _path(self, name: str, motion: Motion, time: float) -> np.ndarray:
+        """Where a landmark was and will be around an instant: `(frames, 3)` as shown."""
+        path = motion.body.seen(motion.body.at(name)[0])
         near = np.abs(motion.times - time) < 0.35
         return self._as_shown(path[near & ~np.isnan(path[:, 2])])
 

@@ -134,6 +134,7 @@ def _sheet(t: Theme) -> str:
     #rail QToolButton:hover {{ color: {t.ink}; }}
     QPushButton, QToolButton {{ background: {t.panel}; border: 1px solid {t.hairline}; border-radius: 5px;
         padding: 5px 11px; color: {t.ink}; }}
+    QToolButton::menu-indicator {{ image: none; }}
     QPushButton:hover, QToolButton:hover {{ border-color: {t.soft}; }}
     QPushButton:pressed, QToolButton:pressed {{ background: {t.rail}; }}
     QPushButton:checked, QToolButton:checked {{ background: {t.ink}; color: {t.paper}; border-color: {t.ink}; }}

@@ -328,6 +328,13 @@ class Workshop(QObject):
             if stop is not None and stop in stored.delivery.events_by_hand:
                 self.correct(side, stop, None)
 
+    def leave_out(self) -> None:
+        """Only the stages and the seam, over the whole screen; the same again brings everything back."""
+        alone = not self.desk.display.alone
+        self.go_to("Pair")
+        self.desk.show(alone=alone)
+        self.frame.fill_screen(alone)
+
     def play(self) -> None:
         """Play or stand still, in the clip that is prepared or on the seam."""
         if self.frame.room is self.prepare:

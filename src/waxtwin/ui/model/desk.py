@@ -23,7 +23,12 @@ VIEWS = {"side": (0.0, 4.0), "front": (90.0, 4.0), "rear": (-90.0, 8.0), "top": 
 
 @dataclass(frozen=True)
 class Display:
-    """How the pair is shown: what the stages hold, from where (degrees), with which helpers."""
+    """How the pair is shown: what the stages hold, from where (degrees), with which helpers.
+
+    `ghost` lays the other side over each stage, at an origin of the core's ORIGINS or "" for none, scaled to the same
+    height if `matched`; `inset` is the landmark that a magnified round follows, or ""; `alone` leaves out all but the
+    stages and the seam.
+    """
 
     shown: str = "both"
     azimuth: float = 0.0
@@ -31,6 +36,11 @@ class Display:
     gauges: bool = True
     mirrored: bool = True
     camera: str = "side"
+    trails: bool = False
+    ghost: str = ""
+    matched: bool = True
+    inset: str = ""
+    alone: bool = False
 
 
 class Desk:

@@ -5,11 +5,12 @@ from __future__ import annotations
 import time as clock
 
 from PySide6.QtCore import QEvent, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QEnterEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QAction, QEnterEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from waxtwin.core.contrast import LEVEL, UNAVAILABLE, Row
 from waxtwin.core.events import EVENTS
+from waxtwin.core.ghost import ORIGINS
 from waxtwin.ui.model.desk import RATES, VIEWS, Desk
 from waxtwin.ui.model.wording import figure, height, resolution, rows_at, speed, verdict
 from waxtwin.ui.seam import Seam
@@ -17,7 +18,9 @@ from waxtwin.ui.stage import Stage
 from waxtwin.ui.theme import colour, font
 from waxtwin.ui.widgets import Choice, Room, label
 
+Option = tuple[str, dict[str, object]]  # words of a menu, and what it changes of the display
 _TICK_MS = 16
+_JOINTS = ("throwing_hand", "throwing_elbow", "head", "lead_knee", "lead_ankle", "drive_ankle")
 
 
 class PairHeader(QWidget):
@@ -239,7 +242,9 @@ class PairRoom(Room):
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 4, 14, 8)
         column.setSpacing(6)
-        column.addWidget(PairHeader(desk))
+        header = PairHeader(desk)
+        self._around: list[QWidget] = [header, self.panel]
+        column.addWidget(header)
         upper = QHBoxLayout()
         upper.setSpacing(4)
         for stage in self.stages.values():
@@ -247,8 +252,14 @@ class PairRoom(Room):
         upper.addWidget(self.panel, 7)
         column.addLayout(upper, 1)
         column.addWidget(self.seam)
-        column.addLayout(self._first_row())
-        column.addLayout(self._second_row())
+        controls = QWidget()
+        rows = QVBoxLayout(controls)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(6)
+        rows.addLayout(self._first_row())
+        rows.addLayout(self._second_row())
+        column.addWidget(controls)
+        self._around.append(controls)
         self._timer = QTimer(self)
         self._timer.setInterval(_TICK_MS)
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
@@ -309,14 +320,44 @@ class PairRoom(Room):
         self._mirror.setText("mirror left-handers")
         self._mirror.setCheckable(True)
         self._mirror.clicked.connect(lambda on: desk.show(mirrored=on))
+        self._over = QToolButton()
+        self._over.setText("lay over, magnify ▾")
+        self._over.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self._over.setMenu(self._make_over_menu())
         self._offset = label(role="soft", grow=-0.5)
         row.addWidget(self._shown)
         row.addWidget(self._view)
         row.addWidget(self._gauges)
         row.addWidget(self._mirror)
+        row.addWidget(self._over)
         row.addStretch(1)
         row.addWidget(self._offset)
         return row
+
+    def _make_over_menu(self) -> QMenu:
+        """The other side laid over, paths, and the joint that the magnifier follows."""
+        menu = QMenu(self)
+        self._over_actions: list[tuple[QAction, dict[str, object]]] = []
+        laid: list[Option] = [(f"Laid over, {words}", {"ghost": key}) for key, words in ORIGINS.items()]
+        near: list[Option] = [(f"Magnify the {name.replace('_', ' ')}", {"inset": name}) for name in _JOINTS]
+        groups: tuple[list[Option], ...] = (
+            [("Side by side", {"ghost": ""}), *laid],
+            [("At the same height", {"matched": True}), ("At their true heights", {"matched": False})],
+            [("Without paths", {"trails": False}), ("Paths of hand, head, pelvis, knee", {"trails": True})],
+            [("No magnifier", {"inset": ""}), *near],
+        )
+        for group in groups:
+            menu.addSeparator()
+            for words, change in group:
+                action = menu.addAction(words)
+                action.setCheckable(True)
+                action.triggered.connect(lambda _=False, change=change: self._change(change))
+                self._over_actions.append((action, change))
+        return menu
+
+    def _change(self, change: dict[str, object]) -> None:
+        self.desk.show(**change)
+        self._sync()  # what was chosen already is not unticked by choosing it again
 
     def _look_from(self, view: str) -> None:
         azimuth, elevation = VIEWS[view]
@@ -354,6 +395,10 @@ class PairRoom(Room):
         self._view.set(desk.display.camera)
         self._gauges.setChecked(desk.display.gauges)
         self._mirror.setChecked(desk.display.mirrored)
+        for action, change in self._over_actions:
+            action.setChecked(all(getattr(desk.display, name) == value for name, value in change.items()))
+        for widget in self._around:
+            widget.setVisible(not desk.display.alone)
         self._loop.setChecked(desk.loop)
         self._play["forward"].setChecked(desk.playing == 1)
         self._play["reverse"].setChecked(desk.playing == -1)
