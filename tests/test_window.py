@@ -520,3 +520,31 @@ def test_the_seam_gives_the_throw_more_room(desk_window):
     assert throw / whole > 2 * share
     for time in (0.1, 1.0, 2.05, 2.2):
         assert seam.time_at(seam.x_of(time)) == pytest.approx(time, abs=1e-9)
+
+
+def test_a_stop_is_nudged_and_typed_and_taken_back(desk_window, qtbot, monkeypatch):
+    window = desk_window()
+
+    def settled():
+        qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
+
+    window.desk.hold("release")
+    before = {side: window.desk.analysis(side).events["release"].time for side in ("athlete", "twin")}
+    window.actions["later_athlete"].trigger()
+    settled()
+    window.actions["earlier_twin"].trigger()
+    settled()
+    now = {side: window.desk.analysis(side).events["release"] for side in ("athlete", "twin")}
+    assert now["athlete"].time == pytest.approx(before["athlete"] + 1 / 240, abs=1e-4)
+    assert now["twin"].time == pytest.approx(before["twin"] - 1 / 240, abs=1e-4)
+    assert now["athlete"].source == "set by hand" and window.desk.time == pytest.approx(now["athlete"].time, abs=1e-3)
+    monkeypatch.setattr("waxtwin.ui.workshop.QInputDialog.getDouble", lambda *args: (before["athlete"] - 0.01, True))
+    window.actions["type_athlete"].trigger()
+    settled()
+    assert window.desk.analysis("athlete").events["release"].time == pytest.approx(before["athlete"] - 0.01, abs=1e-4)
+    for _ in range(3):
+        window.actions["undo"].trigger()
+        settled()
+    for side in ("athlete", "twin"):
+        event = window.desk.analysis(side).events["release"]
+        assert event.source == "detected" and event.time == pytest.approx(before[side], abs=1e-6)

@@ -57,6 +57,7 @@ class Workshop(QObject):
         frame.furnish(self.rooms)
         frame.menuBar().clear()
         self.actions = install(frame, commands(self))
+        self._hold_again: str | None = None
         self._connect()
         self.go_to("Bench")
 
@@ -283,6 +284,9 @@ class Workshop(QObject):
         assert isinstance(contrast, Contrast)
         first = self.desk.contrast is None
         self.desk.set_contrast(contrast)
+        if self._hold_again is not None:
+            self.desk.hold(self._hold_again)
+            self._hold_again = None
         warnings = [
             f"{self.desk.stored[side].title}: {text}"
             for side, analysis in (("athlete", contrast.athlete), ("twin", contrast.twin))
@@ -316,6 +320,31 @@ class Workshop(QObject):
             if lying.key == key:
                 self.desk.stored[other] = with_events(lying, events)
         self._recompute()
+
+    def nudge(self, side: str, frames: int) -> None:
+        """Move the held stop by frames of that side's own track."""
+        analysis, stop = self.desk.analysis(side), self.desk.stop
+        if analysis is not None and stop is not None and stop in analysis.events:
+            self._set_stop(side, stop, analysis.events[stop].time + frames / analysis.motion.rate)
+
+    def ask_time(self, side: str) -> None:
+        """Type the held stop's time on a side, in seconds of its own track."""
+        analysis, stop = self.desk.analysis(side), self.desk.stop
+        if analysis is None or stop is None:
+            return
+        now = analysis.time(stop)
+        words = f"“{EVENTS[stop].short}” of {self.desk.stored[side].title}, in seconds of its own track:"
+        first, last = (float(t) for t in analysis.motion.times[[0, -1]])
+        time, good = QInputDialog.getDouble(
+            self.frame, "The time of this stop", words, first if now is None else now, first, last, 4
+        )
+        if good:
+            self._set_stop(side, stop, time)
+
+    def _set_stop(self, side: str, stop: str, time: float) -> None:
+        """Correct a stop and hold both sides at it again once the figures are there."""
+        self.correct(side, stop, time)
+        self._hold_again = stop
 
     def stop_by_hand(self) -> bool:
         stop = self.desk.stop
