@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test lint bench footage pictures lock docs clean
+.PHONY: setup demo test lint bench coverage footage pictures lock docs clean
 
 setup: $(STAMP)
 
@@ -35,6 +35,9 @@ test: lint
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.run
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.clips
+
+coverage: setup
+	$(BIN)/python -m benchmarks.coverage
 
 footage: setup
 	$(BIN)/python -m benchmarks.footage

@@ -66,7 +66,7 @@ def test_simulate_then_measure_then_convert(run, tmp_path):
 
 def test_simulated_clip_is_written(run, tmp_path):
     (tmp_path / "p.json").write_text('{"lead_in": 0.2, "follow_through": 0.4}')
-    assert run("simulate", "--params", tmp_path / "p.json", "--fps", 30, "--clips", "rear", "-o", tmp_path)[0] == 0
+    assert run("simulate", "--params", tmp_path / "p.json", "--fps", 20, "--clips", "rear", "-o", tmp_path)[0] == 0
     sidecar = json.loads((tmp_path / "wren-tollander.delivery.json").read_text())
     assert sidecar["views"][0]["camera"] == "rear" and (tmp_path / sidecar["views"][0]["file"]).stat().st_size > 20_000
 

@@ -33,7 +33,7 @@ def short(tmp_path):
 
 
 def test_a_clip_becomes_a_track_with_its_sidecar(run, short, tmp_path):
-    code, out, err = run("track", short, "--height", "1.76", "-o", tmp_path / "t.csv")
+    code, out, err = run("track", short, "--size", "lite", "--height", "1.76", "-o", tmp_path / "t.csv")
     assert code == 0 and out.strip().endswith("t.csv") and "open side" in err and "angles in the picture" in err
     stored = load(tmp_path / "t.csv")
     assert stored.delivery.sight.scaled is False and stored.sidecar.views[0].file == "throw.mp4"
@@ -46,7 +46,7 @@ def test_a_clip_becomes_a_track_with_its_sidecar(run, short, tmp_path):
     said = json.loads((DEMO / "wren-tollander.delivery.json").read_text())
     said["views"] = [{**said["views"][0], "file": "throw.mp4"}]
     (tmp_path / "throw.delivery.json").write_text(json.dumps(said))
-    code, _, err = run("track", short, "-o", tmp_path / "s.csv", "--view", "open side")
+    code, _, err = run("track", short, "--size", "lite", "-o", tmp_path / "s.csv", "--view", "open side")
     assert code == 0 and err == ""
     code, out, _ = run("measure", tmp_path / "s.csv", "--json")
     assert 70 < json.loads(out)["measures"]["stride_length"]["value"] < 95

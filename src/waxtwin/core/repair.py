@@ -109,33 +109,38 @@ def find_outliers(marks: Marks, slow: float = 1.0) -> np.ndarray:
     for j in np.flatnonzero(marks.seen.any(axis=0)):
         for window, jump in (_QUICK,) if LANDMARKS[j].endswith(_ARMS) else (_QUICK, _STEADY):
             half = max(round(window * marks.rate(slow)), 3)
-            off = np.linalg.norm(marks.points[:, j] - _path(marks.points[:, j], half), axis=-1)
-            wrong[:, j] |= np.nan_to_num(off) > jump * size
+            wrong[:, j] |= _off_path(marks.points[:, j], half, jump * size) > jump * size
     return wrong & ~marks.fixed & marks.seen
 
 
-def _path(points: np.ndarray, half: int) -> np.ndarray:
-    """Cubic through the neighbourhood of every frame of `(frames, 2)`, its value at the frame itself.
+def _off_path(points: np.ndarray, half: int, jump: float) -> np.ndarray:
+    """How far each of `(frames, 2)` lies off a cubic through `half` frames either way, `(frames,)`.
 
-    Least absolute deviations by reweighted least squares; NaN where fewer than five neighbours are seen.
+    Least absolute deviations by reweighted least squares, worked out only where plain least squares leave more than a
+    quarter of `jump`: they are pulled toward what is wrong, but never all the way. 0 where fewer than five neighbours
+    are seen.
     """
     offsets = np.arange(-half, half + 1)
     design = np.vander(offsets / half, 4, increasing=True)
+    squares = (design[:, :, None] * design[:, None, :]).reshape(offsets.size, 16)
     padded = np.pad(points, ((half, half), (0, 0)), constant_values=np.nan)
     near = np.lib.stride_tricks.sliding_window_view(padded, offsets.size, axis=0).swapaxes(1, 2)
     known = ~np.isnan(near[..., 0])
-    values = np.where(known[..., None], near, 0.0)
-    weight = known.astype(float)
-    enough = known.sum(axis=1) >= 5
-    out = np.full(points.shape, np.nan)
-    for _ in range(_REWEIGHTS):
-        normal = np.einsum("fo,oi,oj->fij", weight, design, design) + 1e-9 * np.eye(4)
-        right = np.einsum("fo,oi,fod->fid", weight, design, values)
-        fit = np.linalg.solve(normal, right)
-        off = np.linalg.norm(values - design @ fit, axis=-1)
-        weight = known / np.maximum(off, 0.5)
-    out[enough] = fit[enough, 0]
-    return out
+    off = np.zeros(points.shape[0])
+    frames = np.flatnonzero((known.sum(axis=1) >= 5) & known[:, half])
+    weight = known[frames].astype(float)
+    for turn in range(_REWEIGHTS):
+        values = np.where(known[frames, :, None], near[frames], 0.0)
+        normal = (weight @ squares).reshape(-1, 4, 4) + 1e-9 * np.eye(4)
+        right = np.swapaxes(weight[..., None] * values, 1, 2) @ design
+        fit = np.linalg.solve(normal, np.swapaxes(right, 1, 2))
+        away = np.linalg.norm(values - design @ fit, axis=-1)
+        off[frames] = away[:, half]
+        if turn == 0:
+            suspect = away[:, half] > jump / 4
+            frames, away = frames[suspect], away[suspect]
+        weight = known[frames] / np.maximum(away, 0.5)
+    return off
 
 
 def cleaned(marks: Marks, slow: float = 1.0) -> Marks:
