@@ -46,7 +46,9 @@ def test_contrast_and_explain_shapes(run):
 def test_tables_for_people(run):
     assert "Front foot touches" in run("events", WREN)[1]
     assert "Stride length" in run("measure", WREN)[1]
-    assert "short" in run("contrast", WREN, INES)[1]
+    said = run("contrast", WREN, INES)[1]
+    assert "short" in said and "Strong footing" in said
+    assert document["footing"]["grade"] == "strong"
     assert "lost" in run("explain", WREN, INES)[1]
 
 

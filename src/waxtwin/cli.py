@@ -120,17 +120,24 @@ def measure(file: Path, landing: Landing = _Landing.touch, as_json: AsJson = Fal
 
 @app.command()
 def contrast(athlete: Path, twin: Path, landing: Landing = _Landing.touch, as_json: AsJson = False) -> None:
-    """Athlete against twin: differences, resolution, verdicts."""
+    """Athlete against twin: differences, resolution, verdicts, and how well the pair stands."""
+    from waxtwin.core.footing import footing
     from waxtwin.formats.answers import contrast_document
 
     pair = _pair(athlete, twin, landing)
-    _answer(as_json, lambda: contrast_document((str(athlete), str(twin)), pair), lambda: [
-        f"{row.measure.label:38s} {row.athlete:9.1f} {row.twin:9.1f} {row.difference:+8.1f} {row.measure.unit:6s} "
-        f"{row.verdict}"
-        if row.athlete is not None and row.twin is not None and row.difference is not None
-        else f"{row.measure.label:38s} not available: {row.reason}"
-        for row in pair.rows
-    ])  # fmt: skip
+
+    def lines() -> list[str]:
+        stands = footing(pair)
+        rows = [
+            f"{row.measure.label:38s} {row.athlete:9.1f} {row.twin:9.1f} {row.difference:+8.1f} {row.measure.unit:6s} "
+            f"{row.verdict}"
+            if row.athlete is not None and row.twin is not None and row.difference is not None
+            else f"{row.measure.label:38s} not available: {row.reason}"
+            for row in pair.rows
+        ]
+        return [*rows, stands.sentence, *stands.limits]
+
+    _answer(as_json, lambda: contrast_document((str(athlete), str(twin)), pair), lines)
 
 
 @app.command()

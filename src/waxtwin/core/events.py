@@ -237,9 +237,10 @@ def _foot_contact(s: Search) -> Event | None:
             if above.size and above[-1] + 1 < over.size:
                 marks.append(s.crossing(over, level, int(above[-1]) + 1))
         if len(marks) == 2 and marks[1] <= release:
-            noise = s.motion.smoothed_noise("lead_heel")
+            # what wavers does so alike in the fall and just after it, where the planted heights come from
+            noise = 6 * s.motion.white_noise("lead_heel") + 0.7 * s.motion.waver("lead_heel")
             fall = max(0.04 * k / max(marks[1] - marks[0], 1e-4), 0.1)
-            return s.event("foot_contact", min(marks[1] + 0.5 * (marks[1] - marks[0]), release), 6 * noise / fall)
+            return s.event("foot_contact", min(marks[1] + 0.5 * (marks[1] - marks[0]), release), noise / fall)
     speed = s.speed("lead_ankle")
     fast = before[speed[before] > 1.5 * k]
     if fast.size and fast[-1] + 1 < speed.size:
@@ -311,9 +312,11 @@ def _opening_speed(s: Search) -> np.ndarray:
     return np.fmax(s.motion.slow_speed("pelvis", 6.0)[0], s.motion.slow_speed("lead_ankle", 6.0)[0])
 
 
-def _slow_noise(s: Search) -> float:
-    """The noise (m/s, standard deviation) in the speed of the 6 Hz copy."""
-    return max(s.motion.smoothed_noise(name, 1, cutoff=6.0) for name in ("lead_ankle", "drive_hip"))
+def _slow_noise(s: Search) -> tuple[float, float]:
+    """What is white and what wavers (m/s, standard deviations) in the speed of the 6 Hz copy."""
+    parts = ("lead_ankle", "drive_hip")
+    white = max(s.motion.white_noise(name, 1, cutoff=6.0) for name in parts)
+    return white, max(s.motion.waver(name, 1, cutoff=6.0) for name in parts)
 
 
 @_detector("first_move")
@@ -322,10 +325,10 @@ def _first_move(s: Search) -> Event | None:
     lift = s.time("peak_knee")
     if lift is None:
         return None
-    noise = _slow_noise(s)
-    # marks that waver move faster than the definition's speed while the body stands: what is passed must stand out
+    noise, waver = _slow_noise(s)
     plain = 0.25 * s.motion.scale
-    level = max(plain, 3 * noise)
+    # marks that waver are faster than that while the body stands: what stands out is traced back to where it rose
+    level = max(plain, 3 * np.hypot(noise, waver))
     speed = _opening_speed(s)
     hold = max(round(0.1 * s.motion.rate), 1)
     fast = speed > level
@@ -333,9 +336,9 @@ def _first_move(s: Search) -> Event | None:
         if fast[i : i + hold].all():
             if i == 0:
                 break
-            time = s.crossing(speed, level, int(i))
-            doubt = 4 * noise + level - plain
-            return s.event("first_move", time, 0.003 + doubt / max(s.slope(speed, time), 0.1))
+            below = np.flatnonzero(speed[:i] <= plain)
+            time = s.crossing(speed, plain, int(below[-1]) + 1) if below.size else float(s.times[0])
+            return s.event("first_move", time, 0.003 + (4 * noise + 3 * waver) / max(s.slope(speed, time), 0.1))
     return s.event("first_move", s.times[0], 0.05, trust=0.3)
 
 
@@ -345,15 +348,15 @@ def _set(s: Search) -> Event | None:
     move = s.time("first_move")
     if move is None:
         return None
-    noise = _slow_noise(s)
+    noise, waver = _slow_noise(s)
     plain = 0.10 * s.motion.scale
-    level = max(plain, 2 * noise)
+    level = max(plain, 2 * np.hypot(noise, waver))
     speed = _opening_speed(s)
     still = [i for i in s.frames(s.times[0], move) if speed[i] < level]
     if not still:
         return s.event("set", min(s.times[0], move), 0.05, trust=0.3)
     time = min(s.crossing(speed, level, still[-1] + 1), move)
-    return s.event("set", time, 0.004 + (8 * noise + level - plain) / max(s.slope(speed, time), 0.1))
+    return s.event("set", time, 0.004 + (8 * noise + 3 * waver) / max(s.slope(speed, time), 0.1))
 
 
 @_detector("hand_break")

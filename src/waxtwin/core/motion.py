@@ -190,26 +190,41 @@ class Motion:
     def smoothed_noise(self, name: str, order: int = 0, cutoff: float | None = None) -> float:
         """Noise left after smoothing in a landmark's position (m), or in its `order`-th derivative (m/s^order).
 
-        At its own cut-off, or at another one (Hz).
+        At its own cut-off, or at another one (Hz): white noise and wavering together.
         """
-        members = {"pelvis": ("drive_hip", "lead_hip"), "chest": ("throwing_shoulder", "glove_shoulder")}
-        names = members.get(name, (name,))
-        j = [INDEX[n] for n in names]
+        return float(np.hypot(self.white_noise(name, order, cutoff), self.waver(name, order, cutoff)))
+
+    def white_noise(self, name: str, order: int = 0, cutoff: float | None = None) -> float:
+        """The part of `smoothed_noise` that forgets from frame to frame."""
+        j = _members(name)
         fc = cutoff or float(np.max(self.cutoffs[j]))
         sigma = float(np.sqrt(np.sum(self.noise[j] ** 2)) / len(j))
-        white = sigma * np.sqrt(2 * fc / self.rate) * (2 * np.pi * fc) ** order / np.sqrt(2 * order + 1)
+        return sigma * np.sqrt(2 * fc / self.rate) * (2 * np.pi * fc) ** order / np.sqrt(2 * order + 1)
+
+    def waver(self, name: str, order: int = 0, cutoff: float | None = None) -> float:
+        """The part of `smoothed_noise` that a landmark model's marks waver by; 0 for other tracks."""
         if not self.sight.by_model:
-            return white
+            return 0.0
+        j = _members(name)
+        fc = cutoff or float(np.max(self.cutoffs[j]))
         spread = self.height * float(np.sqrt(np.sum(_WANDER_SHARES[j] ** 2)) / len(j))
         f = np.linspace(-fc, fc, 201)  # the spectrum of what forgets exponentially, below the cut-off
         power = (2 * np.pi * f) ** (2 * order) * 2 * _FORGETS / (1 + (2 * np.pi * f * _FORGETS) ** 2)
-        return float(np.hypot(white, spread * np.sqrt(np.trapezoid(power, f))))
+        return float(spread * np.sqrt(np.trapezoid(power, f)))
 
     def kept(self, key: object, make: Callable[[], np.ndarray]) -> np.ndarray:
         """What `make` gives, worked out once for this motion."""
         if key not in self._cache:
             self._cache[key] = make()
         return self._cache[key]
+
+
+_MIDDLES = {"pelvis": ("drive_hip", "lead_hip"), "chest": ("throwing_shoulder", "glove_shoulder")}
+
+
+def _members(name: str) -> list[int]:
+    """Columns of a landmark, or of the pair whose middle it names."""
+    return [INDEX[one] for one in _MIDDLES.get(name, (name,))]
 
 
 _WANDER_SHARES = np.array([_WANDER[name.rsplit("_", 1)[-1]] for name in LANDMARKS])
