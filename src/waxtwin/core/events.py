@@ -238,7 +238,7 @@ def _foot_contact(s: Search) -> Event | None:
                 marks.append(s.crossing(over, level, int(above[-1]) + 1))
         if len(marks) == 2 and marks[1] <= release:
             # what wavers does so alike in the fall and just after it, where the planted heights come from
-            noise = 6 * s.motion.white_noise("lead_heel") + 0.7 * s.motion.waver("lead_heel")
+            noise = 6 * s.motion.white_noise("lead_heel") + 1.5 * s.motion.waver("lead_heel")
             fall = max(0.04 * k / max(marks[1] - marks[0], 1e-4), 0.1)
             return s.event("foot_contact", min(marks[1] + 0.5 * (marks[1] - marks[0]), release), noise / fall)
     speed = s.speed("lead_ankle")
