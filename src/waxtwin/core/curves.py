@@ -11,35 +11,39 @@ from waxtwin.core.analysis import Analysis
 from waxtwin.core.measures.speeds import SPEED_POINTS
 from waxtwin.core.motion import Motion, unwrapped
 
-Make = Callable[[Motion], np.ndarray]
+Make = Callable[[Analysis], np.ndarray]
 
 
 @dataclass(frozen=True, slots=True)
 class Curve:
-    """A curve: `make(motion)` gives `(copies, frames)` in `unit`; `of` are the measures that are read off it."""
+    """A curve: `values(analysis)` gives `(frames,)` in `unit`, NaN where it is not seen; `of` are the measures that
+    are read off it.
+    """  # fmt: skip
 
     id: str
     label: str
     unit: str
-    make: Make
+    values: Make
     of: tuple[str, ...]
 
-    def values(self, analysis: Analysis) -> np.ndarray:
-        """The curve of one delivery `(frames,)`, NaN where it is not seen."""
-        if self.id == "layback":
-            landing = analysis.time("foot_contact")
-            start = analysis.motion.times[0] if landing is None else landing
-            return np.asarray(analysis.motion.layback(np.array([start]))[0])
-        return np.asarray(self.make(analysis.motion)[0])
+
+def _read(make: Callable[[Motion], np.ndarray]) -> Make:
+    return lambda analysis: np.asarray(make(analysis.motion)[0])
 
 
 def _speed(point: str) -> Make:
-    return lambda motion: motion.speed(point)
+    return _read(lambda motion: motion.speed(point))
+
+
+def _layback(analysis: Analysis) -> np.ndarray:
+    landing = analysis.time("foot_contact")
+    start = analysis.motion.times[0] if landing is None else landing
+    return np.asarray(analysis.motion.layback(np.array([start]))[0])
 
 
 def _declared() -> list[Curve]:
-    def angle(name: str, label: str, make: Make, *of: str) -> Curve:
-        return Curve(name, label, "deg", make, of)
+    def angle(name: str, label: str, make: Callable[[Motion], np.ndarray], *of: str) -> Curve:
+        return Curve(name, label, "deg", _read(make), of)
 
     found = [
         angle("pelvis_rotation", "Hips turn", Motion.pelvis_rotation, "landing_pelvis_rotation", "pelvis_open_time",
@@ -66,8 +70,9 @@ def _declared() -> list[Curve]:
               "landing_elbow_height", "release_elbow_height"),
         angle("elbow_lag", "Elbow before or behind the line", lambda m: m.body.horizontal_adduction(),
               "landing_horizontal_adduction", "layback_elbow_lag"),
-        angle("layback", "Layback", lambda m: m.body.external_rotation(), "landing_arm_up", "max_layback_angle",
-              "peak_internal_rotation", "peak_internal_rotation_time", "landing_to_layback", "layback_to_release"),
+        Curve("layback", "Layback", "deg", _layback,
+              ("landing_arm_up", "max_layback_angle", "peak_internal_rotation", "peak_internal_rotation_time",
+               "landing_to_layback", "layback_to_release")),
         angle("arm_line", "Shoulders and arm in line", lambda m: m.body.arm_line(), "release_arm_line"),
     ]  # fmt: skip
     for point, label in SPEED_POINTS.items():

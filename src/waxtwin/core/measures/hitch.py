@@ -20,7 +20,13 @@ def stall(r: Reading) -> np.ndarray:
     camera), on a 10 Hz copy. A fall counts beyond 0.5 m/s, and only if half of it is regained before foot contact,
     whichever stop counts as landing: past it the reversal of layback would swamp it.
     """
-    speed = r.motion.kept("hand against chest", lambda: _hand_speed(r))
+    # three measures and their reasons are read off it
+    key = ("stall", r.stop("hand_break").tobytes(), r.stop("foot_contact").tobytes())
+    return r.motion.kept(key, lambda: _largest_falls(r))
+
+
+def _largest_falls(r: Reading) -> np.ndarray:
+    speed = _hand_speed(r)
     out = np.full((speed.shape[0], 3), np.nan)
     least, times = _LEAST_FALL * r.motion.scale, r.motion.times
     for copy, (start, stop) in enumerate(zip(r.stop("hand_break"), r.stop("foot_contact"), strict=True)):

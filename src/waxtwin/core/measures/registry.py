@@ -98,15 +98,11 @@ class Reading:
         """Milliseconds from landing."""
         return 1000.0 * (time - self.stop("landing"))
 
-    def passes(self, curve: np.ndarray, level: float | np.ndarray, until: str = "release") -> np.ndarray:
-        """Instant (s) per copy from which a rising curve stays above `level` until a stop; NaN if it never does.
-
-        `level` one figure, or one per copy `(copies,)`.
-        """
+    def passes(self, curve: np.ndarray, level: float, until: str = "release") -> np.ndarray:
+        """Instant (s) per copy from which a rising curve stays above `level` until a stop; NaN if it never does."""
         rate, times = self.motion.rate, self.motion.times
-        level = np.broadcast_to(level, curve.shape[:1])
         inside = self.within(np.full(curve.shape[0], times[0]), self.stop(until))
-        below = inside & ~(curve > level[:, None])
+        below = inside & ~(curve > level)
         last = curve.shape[1] - 1 - np.argmax(below[:, ::-1], axis=1)
         rows = np.arange(curve.shape[0])
         nxt = np.clip(last + 1, 0, curve.shape[1] - 1)

@@ -8,9 +8,8 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, UNAVAILABLE, Row
-from waxtwin.core.events import LANDING
 from waxtwin.core.measures.registry import KINDS
-from waxtwin.ui.model.wording import figure, resolution, verdict, weight
+from waxtwin.ui.model.wording import figure, resolution, stop_of, verdict, weight
 
 STANDINGS: Mapping[str, tuple[str, frozenset[str]]] = {
     "any": ("all measures", frozenset({SHORT, BEYOND, LEVEL, UNAVAILABLE})),
@@ -50,17 +49,16 @@ def arranged(rows: Sequence[Row], wish: Wish, landing: str) -> list[Row | str]:
 
 def _wanted(row: Row, wish: Wish, landing: str) -> bool:
     item = row.measure
-    at = LANDING[landing] if item.at == "landing" else item.at
     text = f"{item.label} {item.text} {item.id}".lower()
     return (
         wish.kind in ("all", item.kind)
         and row.verdict in STANDINGS[wish.standing][1]
-        and wish.stop in (None, at)
+        and wish.stop in (None, stop_of(row, landing))
         and all(word in text for word in wish.words.lower().split())
     )
 
 
-_HEAD = ("measure", "athlete", "twin", "difference", "resolution", "verdict", "band")
+_HEAD = ("measure", "unit", "athlete", "twin", "difference", "resolution", "verdict", "band")
 
 
 def as_text(rows: Iterable[Row | str], imperial: bool) -> str:
@@ -77,10 +75,10 @@ def as_text(rows: Iterable[Row | str], imperial: bool) -> str:
 
 
 def as_csv(rows: Iterable[Row | str]) -> str:
-    """The rows as CSV: ids, plain figures in metres, seconds and degrees as in the JSON, empty where not available."""
+    """The rows as CSV: ids, plain figures in the JSON's own units, empty where not available."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow((_HEAD[0], "unit", *_HEAD[1:]))
+    writer.writerow(_HEAD)
     for row in rows:
         if not isinstance(row, str):
             figures = [_plain(value) for value in (row.athlete, row.twin, row.difference, row.resolution)]

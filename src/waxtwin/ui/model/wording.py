@@ -74,7 +74,7 @@ def height(value: float | None, imperial: bool) -> str:
 
 def rows_at(rows: tuple[Row, ...], stop: str | None, landing: str) -> list[Row]:
     """The rows read at a stop, those that differ most first, those not available last."""
-    here = [row for row in rows if row.measure.kind != "V" and _stop_of(row, landing) == stop]
+    here = [row for row in rows if row.measure.kind != "V" and stop_of(row, landing) == stop]
     return sorted(here, key=lambda row: -weight(row))
 
 
@@ -104,7 +104,8 @@ def weight(row: Row) -> float:
     return abs(row.difference) / row.resolution if row.resolution else 0.0
 
 
-def _stop_of(row: Row, landing: str) -> str:
+def stop_of(row: Row, landing: str) -> str:
+    """The stop at which a row is read; `landing` is "touch" or "plant"."""
     return LANDING[landing] if row.measure.at == "landing" else row.measure.at
 
 

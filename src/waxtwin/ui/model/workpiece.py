@@ -137,7 +137,11 @@ class Workpiece:
     def go_to_time(self, time: float) -> None:
         """Show the frame of an instant (s of the clip)."""
         if self.times.size:
-            self.go(int(np.argmin(np.abs(self.times - time))))
+            self.go(self._nearest(time))
+
+    def _nearest(self, time: float) -> int:
+        """The frame nearest to an instant (s of the clip)."""
+        return int(np.argmin(np.abs(self.times - time)))
 
     # what a click means --------------------------------------------------------------------------------------------
     def go_to_step(self, step: str) -> None:
@@ -179,8 +183,7 @@ class Workpiece:
         view = self.view
         if view is None or self.analysis is None or not self.times.size:
             return []
-        times = [view.clock.to_clip(event.time) for event in self.analysis.events.values()]
-        return [int(np.argmin(np.abs(self.times - time))) for time in times]
+        return [self._nearest(view.clock.to_clip(event.time)) for event in self.analysis.events.values()]
 
     def mark_at(self, x: float, y: float, scale: float) -> str | None:
         """The landmark whose mark lies under a point of the picture."""
