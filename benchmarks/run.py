@@ -17,7 +17,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from waxtwin.core.analysis import Delivery, analyse, resolve_pair
+from waxtwin.core.analysis import Delivery, analyse, resolve_all
 from waxtwin.core.contrast import analyse_pair, contrast
 from waxtwin.core.track import Track
 from waxtwin.library.delivery import load
@@ -99,7 +99,7 @@ def _contrast() -> float:
 
 def _resolution() -> float:
     pair = analyse_pair(_demo("wren-tollander"), _demo("ines-corvane"))
-    return _best(lambda: resolve_pair(*pair))
+    return _best(lambda: resolve_all(pair))
 
 
 def _seam() -> list[tuple[str, str, float]]:

@@ -7,6 +7,7 @@ import pytest
 from conftest import DEMO, clean
 from waxtwin.core.contrast import contrast
 from waxtwin.core.events import ORDER
+from waxtwin.library.bands import load_bands
 from waxtwin.library.delivery import load
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pairing import compute, moved
@@ -102,7 +103,7 @@ def test_rows_at_a_stop_put_the_largest_difference_first(desk):
 
 def test_work_gives_first_figures_then_resolved_ones():
     pair = [load(DEMO / f"{n}.csv") for n in ("wren-tollander", "ines-corvane")]
-    seen = list(compute(*pair, "touch"))
+    seen = list(compute(*pair, "touch", load_bands()))
     shares = [s for s in seen if isinstance(s, float)]
     results = [s for s in seen if not isinstance(s, float)]
     assert shares == sorted(shares) and len(results) == 2

@@ -195,7 +195,7 @@ def test_missing_landmark_is_a_reason_not_a_crash(gone):
 
 def test_a_second_measure_of_the_same_name_is_refused():
     with pytest.raises(ValueError, match="two measures"):
-        measure("stride_length", "", unit="%", kind="P", at="landing", view="any", needs=(), text="")(
+        measure("stride_length", "", unit="%", kind="P", at="landing", view="any", needs=(), text="", formula="")(
             lambda r: np.zeros(1)
         )
     assert MEASURES["stride_length"].label == "Stride length"

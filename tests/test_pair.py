@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from conftest import clean, delivery_of, planar
 from waxtwin.core.alignment import align
-from waxtwin.core.analysis import Analysis, Value, analyse, resolve, resolve_pair, resolve_steps
+from waxtwin.core.analysis import Analysis, Value, analyse, resolve, resolve_all, resolve_steps
 from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, UNAVAILABLE, Band, analyse_pair, contrast
 from waxtwin.core.events import ORDER
 from waxtwin.core.ledger import CHAIN, LINKS, ledger
@@ -17,9 +17,7 @@ from waxtwin.core.ledger import CHAIN, LINKS, ledger
 
 @pytest.fixture(scope="module")
 def demo_pair():
-    pair = resolve_pair(
-        *analyse_pair(delivery_of("wren", noise=0.002, seed=1), delivery_of("ines", noise=0.002, seed=2))
-    )
+    pair = resolve_all(analyse_pair(delivery_of("wren", noise=0.002, seed=1), delivery_of("ines", noise=0.002, seed=2)))
     return contrast(*pair, {"stride_length": Band(78, 90, "adults", "somewhere")})
 
 
@@ -60,7 +58,7 @@ def test_two_noisy_copies_of_one_delivery_are_level():
     levels = []
     for seed in range(3):
         d = [delivery_of("ines", noise=0.003, seed=10 * seed + k) for k in (1, 2)]
-        pair = contrast(*resolve_pair(*analyse_pair(*d)))
+        pair = contrast(*resolve_all(analyse_pair(*d)))
         levels += [row.verdict == LEVEL for row in pair.rows if row.verdict != UNAVAILABLE]
     assert np.mean(levels) >= 0.95
 

@@ -7,9 +7,14 @@ from pathlib import Path
 
 from waxtwin.core.events import EVENTS
 from waxtwin.core.measures import MEASURES
-from waxtwin.core.measures.registry import KINDS
+from waxtwin.core.measures.registry import ANGLES, KINDS
 
 PAGE = Path(__file__).parent.parent / "docs" / "measures.md"
+
+
+def _cell(text: str) -> str:
+    """Text that may hold a bar, within a table."""
+    return f"`{text}`" if "|" not in text else text.replace("|", "\\|")
 
 
 def page() -> str:
@@ -19,6 +24,8 @@ def page() -> str:
         "",
         "Made from the registries by `make docs`; do not edit by hand. Lengths and speeds in definitions are for a",
         "standing height of 1.80 m and scale with height. Every left-hander is mirrored once on loading.",
+        "P is the middle of the hips, C that of the shoulders, t() the instant of; x toward the plate, y to the glove",
+        "side, z up.",
         "",
         "## Stops",
         "",
@@ -26,15 +33,21 @@ def page() -> str:
         "|---|---|---|",
         *(f"| `{e.id}` | {e.label} | {e.definition} |" for e in EVENTS.values()),
     ]
+    lines += ["", "## Angles", "", "| angle | worked out |", "|---|---|"]
+    lines += [f"| {name} | `{text}` |" for name, text in ANGLES.items()]
     for kind, name in KINDS.items():
-        lines += ["", f"## {name}", "", "| id | on screen | unit | read at | view | meaning | sign | literature |"]
-        lines.append("|---|---|---|---|---|---|---|---|")
+        lines += [
+            "",
+            f"## {name}",
+            "",
+            "| id | on screen | unit | read at | view | meaning | definition | sign | literature |",
+        ]
+        lines.append("|---|---|---|---|---|---|---|---|---|")
         for m in MEASURES.values():
             if m.kind == kind:
                 view = m.view + (f", {m.planar} planar" if m.planar else "")
-                lines.append(
-                    f"| `{m.id}` | {m.label} | {m.unit} | {m.at} | {view} | {m.text} | {m.sign} | {m.reference} |"
-                )
+                cells = (f"`{m.id}`", m.label, m.unit, m.at, view, m.text, _cell(m.formula), m.sign, m.reference)
+                lines.append(f"| {' | '.join(cells)} |")
     lines += [
         "",
         "Two more have a list for a value: `sequence_order`, the four turning peaks by time, and `sequence_lags`, the",

@@ -86,7 +86,9 @@ def events(file: Path, as_json: AsJson = False) -> None:
     from waxtwin.core.events import EVENTS
     from waxtwin.formats.answers import events_document
 
-    analysis = _analysis(file, "touch")
+    if file.is_dir():
+        raise WaxTwinError(f"{file.name}: this is a folder; the events of one throw are asked for")
+    [[analysis]] = _analyses(file, landing="touch")
     _answer(as_json, lambda: events_document(str(file), analysis), lambda: [
         *(f"{EVENTS[e.id].label:26s} {e.time:8.4f} s  ± {e.interval:4.1f} ms  {e.source}, {e.confidence:.2f}"
           for e in analysis.events.values()),
@@ -96,31 +98,37 @@ def events(file: Path, as_json: AsJson = False) -> None:
 
 @app.command()
 def measure(file: Path, landing: Landing = _Landing.touch, as_json: AsJson = False) -> None:
-    """Every measure of one delivery."""
-    from waxtwin.core.analysis import resolve
+    """Every measure of one delivery, or of a folder of throws of one athlete as a set."""
     from waxtwin.core.measures import MEASURES
     from waxtwin.formats.answers import measure_document
 
-    analysis = resolve(_analysis(file, landing))
+    [throws] = _resolved_sets(file, landing=landing)
+    values, shown = throws.values(), throws.throws[throws.typical]
 
     def lines() -> list[str]:
-        out = []
+        out = [_told_set(throws)] if len(throws.throws) > 1 else []
         for item in MEASURES.values():
-            value = analysis.measures[item.id]
+            value = values[item.id]
             if value.value is None:
                 out.append(f"{item.label:38s} not available: {value.reason}")
             else:
                 spread = "" if value.sd is None else f"± {2 * value.sd:.1f}"
                 out.append(f"{item.label:38s} {value.value:9.1f} {item.unit:6s} {spread}")
-        order = analysis.measures["sequence_order"].order
-        return [*out, *([f"Order of the turns: {', '.join(map(str, order))}"] if order else []), *analysis.warnings]
+        order = shown.measures["sequence_order"].order
+        return [*out, *([f"Order of the turns: {', '.join(map(str, order))}"] if order else []), *shown.warnings]
 
-    _answer(as_json, lambda: measure_document(str(file), analysis), lines)
+    _answer(as_json, lambda: measure_document(str(file), throws), lines)
+
+
+def _told_set(throws: Any) -> str:
+    """A set of throws in one line."""
+    odd = "" if throws.odd is None else f"; the odd one out is throw {throws.odd + 1}"
+    return f"Means of {len(throws.throws)} throws; the typical one is throw {throws.typical + 1}{odd}."
 
 
 @app.command()
 def contrast(athlete: Path, twin: Path, landing: Landing = _Landing.touch, as_json: AsJson = False) -> None:
-    """Athlete against twin: differences, resolution, verdicts, and how well the pair stands."""
+    """Athlete against twin: differences, resolution, verdicts. Each a throw, or a folder of one athlete's throws."""
     from waxtwin.core.footing import footing
     from waxtwin.formats.answers import contrast_document
 
@@ -130,12 +138,13 @@ def contrast(athlete: Path, twin: Path, landing: Landing = _Landing.touch, as_js
         stands = footing(pair)
         rows = [
             f"{row.measure.label:38s} {row.athlete:9.1f} {row.twin:9.1f} {row.difference:+8.1f} {row.measure.unit:6s} "
-            f"{row.verdict}"
+            f"{row.verdict}{f' in {row.throws.agree} of {row.throws.of} throws' if row.throws else ''}"
             if row.athlete is not None and row.twin is not None and row.difference is not None
             else f"{row.measure.label:38s} not available: {row.reason}"
             for row in pair.rows
         ]
-        return [*rows, stands.sentence, *stands.limits]
+        told = [f"{who}: {_told_set(s)}" for who, s in zip(("Athlete", "Twin"), pair.sets or (), strict=False)]
+        return [*told, *rows, stands.sentence, *stands.limits]
 
     _answer(as_json, lambda: contrast_document((str(athlete), str(twin)), pair), lines)
 
@@ -273,12 +282,14 @@ def simulate(
     noise: Annotated[float, typer.Option(min=0, max=0.1, help="Landmark noise, m.")] = 0.0,
     gaps: Annotated[int, typer.Option(min=0, max=1000, help="Gaps of 30 ms.")] = 0,
     seed: int = 0,
+    throws: Annotated[int, typer.Option(min=1, max=50, help="Throws of one session, each a little other.")] = 1,
     clips: Annotated[str, typer.Option(help="Views to film: side, front, rear, with commas.")] = "",
 ) -> None:
     """A simulated delivery: track, sidecar, truth, and clips on request."""
     from waxtwin.library.simulated import Recording, write_simulated
     from waxtwin.simulate.params import ParameterError, params_from
     from waxtwin.simulate.presets import PRESETS
+    from waxtwin.simulate.scatter import session_of
 
     if preset not in PRESETS:
         raise WaxTwinError(f"there is no preset named {preset}; there are {', '.join(PRESETS)}")
@@ -292,12 +303,13 @@ def simulate(
     except ParameterError as fault:
         raise WaxTwinError(f"{params.name if params else preset}: {fault}") from None
     athlete = chosen.athlete() | {"height_m": movement.height, "mass_kg": movement.mass, "throws": movement.throws}
-    path = write_simulated(
-        out, name or chosen.name.lower().replace(" ", "-"), movement, athlete,
-        recording=Recording(fps, noise, gaps, seed), views=views, kit=chosen.kit, notes=chosen.notes,
-        progress=_show_progress,
-    )  # fmt: skip
-    print(path)
+    stem = name or chosen.name.lower().replace(" ", "-")
+    for n, throw in enumerate(session_of(movement, throws, seed)):
+        print(write_simulated(
+            out, stem if n == 0 else f"{stem}-{n + 1}", throw, athlete,
+            recording=Recording(fps, noise, gaps, seed + n), views=views, kit=chosen.kit, notes=chosen.notes,
+            progress=_show_progress,
+        ))  # fmt: skip
 
 
 def _read_params(path: Path) -> dict[str, Any]:
@@ -317,30 +329,34 @@ def _show_progress(what: str, share: float) -> None:
         print(f"\r{what} {share:4.0%}", end="" if share < 1 else "\n", file=sys.stderr, flush=True)
 
 
-def _analysis(file: Path, landing: str) -> Any:
-    from waxtwin.core.analysis import analyse
+def _analyses(*paths: Path, landing: str) -> list[list[Any]]:
+    """Per path, file or folder, its throws; all of them analysed with one smoothing."""
+    from waxtwin.core.contrast import analyse_alike
     from waxtwin.core.errors import TrackError
-    from waxtwin.library.delivery import load
+    from waxtwin.library.throw_sets import load_set
 
+    sides = [[stored.delivery for stored in load_set(path)] for path in paths]
     try:
-        return analyse(load(file).delivery, landing=landing)
+        found = iter(analyse_alike([delivery for side in sides for delivery in side], landing=landing))
     except TrackError as fault:
-        raise WaxTwinError(f"{file.name}: {fault}") from None
+        raise WaxTwinError(f"{' or '.join(path.name for path in paths)}: {fault}") from None
+    return [[next(found) for _ in side] for side in sides]
+
+
+def _resolved_sets(*paths: Path, landing: str) -> list[Any]:
+    """Per path a set of resolved throws."""
+    from waxtwin.core.analysis import resolve_all
+    from waxtwin.core.sets import ThrowSet
+
+    return [ThrowSet(tuple(resolve_all(side))) for side in _analyses(*paths, landing=landing)]
 
 
 def _pair(athlete: Path, twin: Path, landing: str) -> Any:
-    from waxtwin.core.analysis import resolve_pair
-    from waxtwin.core.contrast import analyse_pair, contrast
-    from waxtwin.core.errors import TrackError
-    from waxtwin.library.bands import load_bands
-    from waxtwin.library.delivery import load
+    from waxtwin.core.contrast import contrast_sets
+    from waxtwin.library.bands import bands_of, current_book
 
-    sides = [load(file).delivery for file in (athlete, twin)]
-    try:
-        one, two = resolve_pair(*analyse_pair(*sides, landing=landing))
-    except TrackError as fault:
-        raise WaxTwinError(f"{athlete.name} or {twin.name}: {fault}") from None
-    return contrast(one, two, load_bands())
+    one, two = _resolved_sets(athlete, twin, landing=landing)
+    return contrast_sets(one, two, bands_of(current_book()))
 
 
 def _answer(as_json: bool, document: Callable[[], dict], lines: Callable[[], list[str]]) -> None:

@@ -26,7 +26,11 @@ _BATCH = 25  # copies worked on at a time: small enough to stay in the cache and
 
 @dataclass(frozen=True)
 class Delivery:
-    """One throw as it came from its files: the track in the true field frame and what is known about it."""
+    """One throw as it came from its files: the track in the true field frame and what is known about it.
+
+    `events_by_hand` {stop: seconds} were set or accepted by somebody; `rejected` are stops that this footage does not
+    show, whatever is detected.
+    """
 
     name: str
     track: Track
@@ -35,6 +39,7 @@ class Delivery:
     span: float | None = None
     ball_speed: float | None = None
     events_by_hand: Mapping[str, float] = field(default_factory=dict)
+    rejected: frozenset[str] = frozenset()
     sight: Sight = FIELD_SIGHT
     notes: tuple[str, ...] = ()
 
@@ -97,7 +102,7 @@ def analyse(delivery: Delivery, *, landing: str = "touch") -> Analysis:
 def analyse_prepared(delivery: Delivery, motion: Motion, notes: Sequence[str], *, landing: str) -> Analysis:
     """The same from a motion that is prepared already, with the notes made on the way."""
     notes = list(notes)
-    events, warnings = find_events(motion, delivery.events_by_hand)
+    events, warnings = find_events(motion, delivery.events_by_hand, delivery.rejected)
     analysis = Analysis(delivery, motion, events, landing, {}, (*notes, *warnings, *doubts(motion, events)))
     return replace(analysis, measures=_values(analysis.reading))
 
@@ -143,11 +148,10 @@ def resolve_steps(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Ite
     yield replace(analysis, measures=_with_spread(analysis, copies), copies=copies)
 
 
-def resolve_pair(athlete: Analysis, twin: Analysis) -> tuple[Analysis, Analysis]:
-    """Both sides resolved, each on a thread of its own: the array work lets go of the interpreter."""
+def resolve_all(analyses: Sequence[Analysis]) -> list[Analysis]:
+    """Every one resolved, two at a time: the array work lets go of the interpreter."""
     with ThreadPoolExecutor(2) as pool:
-        one, two = pool.map(resolve, (athlete, twin))
-    return one, two
+        return list(pool.map(resolve, analyses))
 
 
 def resolve(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Analysis:

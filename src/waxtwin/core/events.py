@@ -7,7 +7,7 @@ half a frame.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -22,9 +22,15 @@ ORDER: tuple[str, ...] = (
 )  # fmt: skip
 
 
+DETECTED, ACCEPTED, BY_HAND = "detected", "accepted", "set by hand"
+_SAME = 5e-4  # s: a time set by hand that near to the detected one is the detected one, accepted
+
+
 @dataclass(frozen=True, slots=True)
 class Event:
-    """A stop: `time` in seconds on the track's clock, `interval` in ms either way, `confidence` 0 to 1."""
+    """A stop: `time` in seconds on the track's clock, `interval` in ms either way, `confidence` 0 to 1; `source` is
+    DETECTED, ACCEPTED or BY_HAND.
+    """  # fmt: skip
 
     id: str
     time: float
@@ -110,7 +116,7 @@ class Search:
     def event(self, event_id: str, time: float, spread: float = 0.0, trust: float = 1.0) -> Event:
         """An event with `spread` seconds of noise; `trust` below 1 for a fallback."""
         interval = max(spread, 0.5 / self.motion.rate) * 1000.0
-        return Event(event_id, float(time), "detected", round(trust * float(np.exp(-interval / 60.0)), 3), interval)
+        return Event(event_id, float(time), DETECTED, round(trust * float(np.exp(-interval / 60.0)), 3), interval)
 
     def crossing(self, curve: np.ndarray, level: float, i: int) -> float:
         """Instant between frames i-1 and i at which `curve` meets `level`."""
@@ -151,29 +157,38 @@ class Search:
         return float(abs(curve[i + 1] - curve[i - 1]) * self.motion.rate / 2)
 
 
-def find_events(motion: Motion, by_hand: Mapping[str, float] | None = None) -> tuple[dict[str, Event], list[str]]:
+def find_events(
+    motion: Motion, by_hand: Mapping[str, float] | None = None, rejected: Collection[str] = ()
+) -> tuple[dict[str, Event], list[str]]:
     """All events that can be found, in order, and warnings in plain words.
 
-    `by_hand` {id: seconds} wins over detection, and later detectors lean on it.
+    `by_hand` {id: seconds} wins over detection, and later detectors lean on it; where it says what detection says, the
+    event counts as accepted and keeps its interval. `rejected` events are not in this footage, whatever is detected.
     """
     search = Search(motion)
-    half = 500.0 / motion.rate
     for event_id in _SEARCH_ORDER:
-        if by_hand and event_id in by_hand:
-            search.found[event_id] = Event(event_id, float(by_hand[event_id]), "set by hand", 1.0, half)
-            continue
         event = _DETECTORS[event_id](search)
-        if event is not None:
+        if by_hand and event_id in by_hand:
+            search.found[event_id] = _confirmed(event_id, float(by_hand[event_id]), event, motion.rate)
+        elif event is not None and event_id not in rejected:
             search.found[event_id] = event
     found = {event_id: search.found[event_id] for event_id in ORDER if event_id in search.found}
-    return found, check_order(found)
+    return found, check_order(found, rejected)
 
 
-def check_order(events: Mapping[str, Event]) -> list[str]:
+def _confirmed(event_id: str, time: float, proposed: Event | None, rate: float) -> Event:
+    """An event that somebody vouches for: moved by hand, or the proposal accepted as it is."""
+    if proposed is not None and abs(proposed.time - time) < _SAME:
+        return Event(event_id, time, ACCEPTED, 1.0, proposed.interval)
+    return Event(event_id, time, BY_HAND, 1.0, 500.0 / rate)
+
+
+def check_order(events: Mapping[str, Event], rejected: Collection[str] = ()) -> list[str]:
     """Warnings about an impossible order or a phase of an implausible length."""
     warnings = [
-        f"The stop “{EVENTS[name].short}” could not be found in this track." for name in ORDER if name not in events
-    ]
+        f"The stop “{EVENTS[name].short}” could not be found in this track."
+        for name in ORDER if name not in events and name not in rejected
+    ]  # fmt: skip
     present = [events[name] for name in ORDER if name in events]
     for before, after in pairwise(present):
         if after.time < before.time - 1e-9:

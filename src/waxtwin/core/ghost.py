@@ -14,10 +14,10 @@ ORIGINS: Mapping[str, str] = {
 }  # fmt: skip
 
 
-def laid_over(
+def placing(
     points: np.ndarray, other: Analysis, onto: np.ndarray, under: Analysis, *, origin: str, matched: bool
-) -> np.ndarray:
-    """The other body's landmarks `(landmarks, 3)` in metres, placed over a body `onto` `(landmarks, 3)`.
+) -> tuple[float, np.ndarray]:
+    """Scale and shift `(3,)` metres that lay another body `points` `(landmarks, 3)` over a body `onto`.
 
     `origin` is "rubber" (both fields laid together), "pelvis" (at this instant) or "lead_foot" (where the front foot
     landed); `matched` scales the other body to this one's standing height first. An origin that is not seen leaves
@@ -26,14 +26,20 @@ def laid_over(
     if origin not in ORIGINS:
         raise ValueError(f"no origin named {origin}")
     scale = under.motion.height / other.motion.height if matched else 1.0
-    placed = points * scale
+    shift = np.zeros(3)
     if origin == "pelvis":
-        shift = Body(onto).at("pelvis") - Body(placed).at("pelvis")
+        shift = Body(onto).at("pelvis") - Body(points * scale).at("pelvis")
     elif origin == "lead_foot":
         shift = _landed(under) - _landed(other) * scale
-    else:
-        shift = np.zeros(3)
-    return placed + np.nan_to_num(shift)
+    return scale, np.nan_to_num(shift)
+
+
+def laid_over(
+    points: np.ndarray, other: Analysis, onto: np.ndarray, under: Analysis, *, origin: str, matched: bool
+) -> np.ndarray:
+    """The other body's landmarks `(landmarks, 3)` in metres, placed over a body `onto`; see `placing`."""
+    scale, shift = placing(points, other, onto, under, origin=origin, matched=matched)
+    return points * scale + shift
 
 
 def _landed(analysis: Analysis) -> np.ndarray:

@@ -12,7 +12,7 @@ from waxtwin.core.body import Body
 from waxtwin.core.camera import FIELD_SIGHT, Sight
 from waxtwin.core.landmarks import INDEX, LANDMARKS
 from waxtwin.core.smoothing import choose_cutoffs, derivative, fill_gaps, filtered, low_pass, noise_level
-from waxtwin.core.track import Track
+from waxtwin.core.track import Track, hidden_axis
 
 _LEAST_NOISE = 0.0005  # m: no landmark is trusted to better than half a millimetre
 _BANK = 6000  # frames of noise to draw copies from
@@ -56,10 +56,7 @@ class Motion:
     @cached_property
     def flat(self) -> int | None:
         """The axis that no camera saw, or None when all three are known."""
-        for axis in (0, 1):
-            if np.isnan(self.raw[..., axis]).all():
-                return axis
-        return None
+        return hidden_axis(self.raw)
 
     @cached_property
     def body(self) -> Body:

@@ -49,6 +49,11 @@ class Track:
         return [name for name, flag in zip(LANDMARKS, gone, strict=True) if flag]
 
 
+def hidden_axis(points: np.ndarray) -> int | None:
+    """The horizontal axis (0 or 1) that no camera saw in points `(..., 3)`, or None when all three are known."""
+    return next((axis for axis in (0, 1) if np.isnan(points[..., axis]).all()), None)
+
+
 def check_track(track: Track) -> None:
     """Raise TrackError, in one plain sentence, when the track cannot be a delivery."""
     times, points = track.times, track.points

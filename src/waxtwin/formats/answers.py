@@ -11,6 +11,7 @@ from waxtwin.core.contrast import UNAVAILABLE, Contrast
 from waxtwin.core.footing import footing
 from waxtwin.core.ledger import LINKS, Ledger
 from waxtwin.core.measures import MEASURES
+from waxtwin.core.sets import Spread, ThrowSet
 
 
 def rounded(value: float | None, digits: int = 4) -> float | None:
@@ -28,18 +29,21 @@ def events_document(file: str, analysis: Analysis) -> dict[str, Any]:
     }
 
 
-def measure_document(file: str, analysis: Analysis) -> dict[str, Any]:
-    """`waxtwin measure`."""
+def measure_document(file: str, throws: ThrowSet) -> dict[str, Any]:
+    """`waxtwin measure`; of several throws the values are means, and `set` says how they scatter."""
+    shown, values = throws.throws[throws.typical], throws.values()
     measures: dict[str, Any] = {}
     for item in MEASURES.values():
-        value = analysis.measures[item.id]
+        value = values[item.id]
         measures[item.id] = {
             "value": rounded(value.value), "unit": item.unit, "sd": rounded(value.sd), "bias": rounded(value.bias),
             "kind": item.kind, "at": item.at, "planar": value.planar, "available": value.available,
             "reason": value.reason,
         }  # fmt: skip
+        if len(throws.throws) > 1:
+            measures[item.id]["throws"] = _spread(throws.spreads.get(item.id))
     for name in SEQUENCE:
-        value = analysis.measures[name]
+        value = shown.measures[name]
         measures[name] = {
             "value": None if value.order is None else list(value.order), "unit": "ms" if "lags" in name else None,
             "sd": None, "bias": None, "kind": "T", "at": "release", "planar": False, "available": value.available,
@@ -47,12 +51,32 @@ def measure_document(file: str, analysis: Analysis) -> dict[str, Any]:
         }  # fmt: skip
     return {
         "file": file,
-        "throws": analysis.delivery.throws,
-        "landing": analysis.landing,
-        "events": _events(analysis),
+        "throws": shown.delivery.throws,
+        "landing": shown.landing,
+        "set": _set(throws),
+        "events": _events(shown),
         "measures": measures,
-        "warnings": list(analysis.warnings),
+        "warnings": list(shown.warnings),
     }
+
+
+def _set(throws: ThrowSet) -> dict[str, Any] | None:
+    """How many throws, which one is typical and which odd (counted from 0), and in what; null for a single throw."""
+    if len(throws.throws) == 1:
+        return None
+    return {
+        "count": len(throws.throws), "typical": throws.typical, "odd": throws.odd, "odd_in": list(throws.odd_in()),
+        "ball_speeds_mps": [throw.delivery.ball_speed for throw in throws.throws],
+    }  # fmt: skip
+
+
+def _spread(spread: Spread | None) -> dict[str, Any] | None:
+    if spread is None:
+        return None
+    return {
+        "mean": rounded(spread.mean), "sd": rounded(spread.sd), "count": spread.count,
+        "figures": [rounded(figure) for figure in spread.figures],
+    }  # fmt: skip
 
 
 def contrast_document(files: tuple[str, str], pair: Contrast) -> dict[str, Any]:
@@ -63,6 +87,10 @@ def contrast_document(files: tuple[str, str], pair: Contrast) -> dict[str, Any]:
             "difference": rounded(row.difference), "resolution": rounded(row.resolution), "verdict": row.verdict,
             "band": None if row.band is None else [row.band.low, row.band.high], "unit": row.measure.unit,
             "kind": row.measure.kind, "at": row.measure.at, "planar": row.planar, "reason": row.reason,
+            "throws": row.throws and {
+                "athlete": _spread(row.throws.athlete), "twin": _spread(row.throws.twin), "agree": row.throws.agree,
+                "of": row.throws.of,
+            },
         }
         for row in pair.rows
     ]  # fmt: skip
@@ -79,6 +107,7 @@ def contrast_document(files: tuple[str, str], pair: Contrast) -> dict[str, Any]:
         "twin": _side(files[1], pair.twin),
         "landing": pair.athlete.landing,
         "footing": asdict(footing(pair)),
+        "sets": pair.sets and {side: _set(s) for side, s in zip(("athlete", "twin"), pair.sets, strict=True)},
         "rows": rows,
     }
 

@@ -156,12 +156,13 @@ class Sidecar(_Kept):
         return None if self.lab is None else self.lab.setup()
 
     events: dict[str, float] = Field(default_factory=dict)
+    events_rejected: list[str] = Field(default_factory=list)
     screening: dict[str, Any] = Field(default_factory=dict)
     notes: str | None = None
 
-    @field_validator("events")
+    @field_validator("events", "events_rejected")
     @classmethod
-    def _known_events(cls, events: dict[str, float]) -> dict[str, float]:
+    def _known_events(cls, events: dict[str, float] | list[str]) -> dict[str, float] | list[str]:
         for name in events:
             if name not in ORDER:
                 raise ValueError(f"there is no stop named {name}")

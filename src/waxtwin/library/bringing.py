@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import re
 import shutil
 from collections.abc import Iterator, Sequence
 from dataclasses import asdict, dataclass
@@ -70,7 +71,13 @@ def sources(path: Path) -> list[Path]:
     tracks = [f for f in files if _is_track(f)]
     beside = {f.with_suffix("") for f in tracks}
     clips = [f for f in files if f.suffix.lower() in CLIPS and f not in named and f.with_suffix("") not in beside]
-    return sorted(tracks + clips)
+    return sorted(tracks + clips, key=_by_number)
+
+
+def _by_number(file: Path) -> tuple[Path, list[tuple[int, str]]]:
+    """The order in which people count: throw, throw-2, throw-10."""
+    parts = re.split(r"(\d+)", file.stem)
+    return file.parent, [(int(part), "") if part.isdigit() else (0, part) for part in parts if part]
 
 
 def bring(library: Library, path: Path, *, link: bool = False) -> Iterator[float | Brought]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -71,7 +71,8 @@ def assembled(
         notes = [*notes, f"Not in the track: {', '.join(missing).replace('_', ' ')}."]
     delivery = Delivery(
         name=who.name or Path(origin).stem, track=track, throws=who.throws, height=who.height_m, span=who.span_m,
-        ball_speed=sidecar.ball_speed_mps, events_by_hand=dict(sidecar.events), sight=_sight(sidecar),
+        ball_speed=sidecar.ball_speed_mps, events_by_hand=dict(sidecar.events),
+        rejected=frozenset(sidecar.events_rejected), sight=_sight(sidecar),
         notes=tuple(notes),
     )  # fmt: skip
     return StoredDelivery(key, origin, sidecar, delivery, clips)
@@ -82,10 +83,11 @@ def _sight(sidecar: Sidecar) -> Sight:
     return FIELD_SIGHT if seen is None else seen.sight()
 
 
-def with_events(stored: StoredDelivery, events: Mapping[str, float]) -> StoredDelivery:
-    """The throw with these stops set by hand, not yet written."""
-    sidecar = stored.sidecar.model_copy(update={"events": dict(events)})
-    return replace(stored, sidecar=sidecar, delivery=replace(stored.delivery, events_by_hand=dict(events)))
+def with_events(stored: StoredDelivery, events: Mapping[str, float], rejected: Collection[str]) -> StoredDelivery:
+    """The throw with these stops set by hand and those rejected, not yet written."""
+    sidecar = stored.sidecar.model_copy(update={"events": dict(events), "events_rejected": sorted(rejected)})
+    changed = replace(stored.delivery, events_by_hand=dict(events), rejected=frozenset(rejected))
+    return replace(stored, sidecar=sidecar, delivery=changed)
 
 
 def is_delivery_file(path: Path) -> bool:

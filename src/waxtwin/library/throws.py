@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import select
@@ -14,13 +14,14 @@ from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.formats.sidecar import SeenBy, Sidecar, View
 from waxtwin.library.arrays import unpack_track
 from waxtwin.library.delivery import StoredDelivery, assembled, clip_of
-from waxtwin.library.records import Athlete, ClipRow, DeliveryRow, EventRow, TagRow, ThrowingSession, ViewRow
+from waxtwin.library.records import Athlete, ChangeRow, ClipRow, DeliveryRow, EventRow, TagRow, ThrowingSession, ViewRow
 from waxtwin.library.store import Library, LibraryError
 
 if TYPE_CHECKING:
     from pathlib import Path
 
 UNNAMED = "Not named yet"
+_REJECTED = "events_rejected"  # the sidecar's own name for it
 _ATHLETE = ("name", "throws", "height_m", "mass_kg", "span_m", "born")
 _DELIVERY = ("ball_speed_mps", "pitch", "effort", "started_from", "recorded", "notes")
 
@@ -112,8 +113,10 @@ def session_on(session: Session, athlete: Athlete, date: str | None) -> Throwing
     return found
 
 
-def set_events(library: Library, key: int, events: Mapping[str, float], label: str) -> None:
-    """The stops set by hand, all of them."""
+def set_events(
+    library: Library, key: int, events: Mapping[str, float], label: str, rejected: Collection[str] = ()
+) -> None:
+    """The stops set by hand or accepted, and those rejected: all of them."""
     with library.change(label) as session:
         row = _delivery(session, key)
         for event in list(row.events):
@@ -123,6 +126,25 @@ def set_events(library: Library, key: int, events: Mapping[str, float], label: s
                 event.time = events[event.stop]
         known = {event.stop for event in row.events}
         row.events += [EventRow(stop=stop, time=time) for stop, time in events.items() if stop not in known]
+        row.extra = {**row.extra, _REJECTED: sorted(rejected)}
+
+
+def stop_history(library: Library, key: int, stop: str) -> list[tuple[str, str, bool]]:
+    """What was done to a stop of a throw, latest first: when (ISO), the change's label, and whether it was undone."""
+    with library.reading() as session:
+        changes = session.scalars(select(ChangeRow).order_by(ChangeRow.id.desc())).all()
+    return [(one.at, one.label, one.undone) for one in changes if any(_touches(row, key, stop) for row in one.rows)]
+
+
+def _touches(entry: Mapping[str, Any], key: int, stop: str) -> bool:
+    """Whether a journal entry's row sets, moves or takes back this stop."""
+    images = [image or {} for image in (entry["before"], entry["after"])]
+    if entry["table"] == EventRow.__tablename__:
+        return any(image.get("delivery_id") == key and image.get("stop") == stop for image in images)
+    if entry["table"] == DeliveryRow.__tablename__ and entry["id"] == key:
+        was, now = (stop in image.get("extra", {}).get(_REJECTED, []) for image in images)
+        return was != now
+    return False
 
 
 def set_fields(library: Library, key: int, label: str, **values: Any) -> None:

@@ -68,7 +68,7 @@ class DeliveryParams:
     pitch: str = "fastball"
 
 
-_RANGES: Mapping[str, tuple[float, float]] = {
+RANGES: Mapping[str, tuple[float, float]] = {
     "height": (1.2, 2.3), "mass": (30, 160), "arm_scale": (0.8, 1.25), "leg_scale": (0.85, 1.15),
     "lead_in": (0.2, 3), "first_move_to_lift": (0.4, 2), "lift_to_break": (0.02, 0.4),
     "lift_to_landing": (0.45, 1.4), "landing_to_release": (0.1, 0.25), "follow_through": (0.4, 1.5),
@@ -100,8 +100,8 @@ def params_from(values: Mapping[str, Any], base: DeliveryParams | None = None) -
         if name == "throws":
             if value not in ("R", "L"):
                 raise ParameterError(f"throws must be R or L, not {value!r}")
-        elif name in _RANGES:
-            low, high = _RANGES[name]
+        elif name in RANGES:
+            low, high = RANGES[name]
             number = isinstance(value, (int, float)) and not isinstance(value, bool)
             if not number or not math.isfinite(value) or not low <= value <= high:
                 raise ParameterError(f"{name} must be a number from {low} to {high}, not {value!r}")

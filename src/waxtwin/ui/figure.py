@@ -9,7 +9,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF
 
-from waxtwin.core.camera import project
+from waxtwin.core.camera import look_at, project
 from waxtwin.core.figure import FIGURE_INDEX, LIMBS, TORSO, figure_points
 
 _TONE = {"skin": 104, "shirt": 100, "legs": 106, "shoe": 58, "glove": 55, "cap": 66}
@@ -24,6 +24,20 @@ def _tones(base: str, material: str) -> tuple[QColor, QColor, QColor]:
     if _TONE[material] < 100:
         middle = QColor(base).darker(round(10000 / _TONE[material]))
     return middle.lighter(113), middle, middle.darker(185)
+
+
+def figure_matrix(size: tuple[int, int], height: float, azimuth: float, elevation: float) -> np.ndarray:
+    """Projection `(3, 4)` of the field into `size` pixels that frames a throw of a body `height` metres tall.
+
+    `azimuth` and `elevation` in radians; 0, 0 looks from the open side of a right-hander.
+    """
+    away = np.array(
+        [math.sin(azimuth) * math.cos(elevation), -math.cos(azimuth) * math.cos(elevation), math.sin(elevation)]
+    )
+    target = np.array([0.46 * height, 0.0, 0.46 * height])
+    distance = 7.5
+    focal = distance * min(size[0] / (1.42 * height), (size[1] - 56) / (1.22 * height))
+    return look_at(target + distance * away, target, focal, (size[0], size[1] + 10))
 
 
 def paint_figure(painter: QPainter, matrix: np.ndarray, points: np.ndarray, height: float, base: str) -> None:

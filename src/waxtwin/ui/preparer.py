@@ -467,7 +467,7 @@ class Preparer(QObject):
         label = f"{verb} “{EVENTS[stop].short}”"
 
         def change(library: Library) -> None:
-            keep_events(library, work.key, events, label)
+            keep_events(library, work.key, events, label, set(work.sidecar.events_rejected) - {stop})
 
         self._keep(change)
 

@@ -24,7 +24,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from waxtwin.core.events import EVENTS, LANDING, ORDER
+from waxtwin.core.events import DETECTED, EVENTS, LANDING, ORDER
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.wording import key_of
 from waxtwin.ui.theme import AMBER, TEAL, colour, font, side_colour, theme
@@ -219,7 +219,7 @@ class Seam(QWidget):
             assert analysis is not None
             event = analysis.events[stop]
             self._paint_interval(painter, side, event.time, event.interval / 1000, y)
-            by_hand = event.source != "detected"
+            by_hand = event.source != DETECTED
             radius = 6.5 if (side, stop) == self._over or held else 5.0
             painter.setPen(QPen(thread, 2))
             painter.setBrush(thread if by_hand else colour("panel"))

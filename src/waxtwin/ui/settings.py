@@ -14,6 +14,7 @@ class Settings:
     theme: str = "light"
     imperial: bool = False
     folder: str = ""
+    population: str = ""
 
 
 def _path() -> Path:

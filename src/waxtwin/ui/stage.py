@@ -10,27 +10,27 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QImage, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from waxtwin.core.body import Body, angle_between
-from waxtwin.core.camera import look_at, project
+from waxtwin.core.body import Body
+from waxtwin.core.camera import project
 from waxtwin.core.contrast import LEVEL
 from waxtwin.core.events import EVENTS, LANDING
-from waxtwin.core.ghost import laid_over
+from waxtwin.core.ghost import placing
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
 from waxtwin.library.delivery import Clip
-from waxtwin.ui.figure import paint_figure
+from waxtwin.ui.figure import figure_matrix, paint_figure
+from waxtwin.ui.gauge_paint import paint_marks, paint_tag
 from waxtwin.ui.model.desk import VIEWS, Desk
-from waxtwin.ui.model.gauges import ALWAYS, Bend, Stroke, marks
+from waxtwin.ui.model.gauges import ALWAYS, Stroke, marks
 from waxtwin.ui.model.wording import rows_at
-from waxtwin.ui.theme import AMBER, TEAL, colour, font, side_colour
+from waxtwin.ui.overlay import Frame, Overlay, Placed
+from waxtwin.ui.theme import AMBER, TEAL, WAX, colour, font, side_colour
 
 if TYPE_CHECKING:
     from waxtwin.capture.frames import FrameStore
 
-_WAX = {"athlete": "#DDA74E", "twin": "#6BA3B0"}
 _VIEW_NAMES = {"open side": "side", "closed side": "side", "front": "front", "rear": "rear"}
-_LIT = "#FF8E7A"
 _TRAILS = ("throwing_hand", "head", "pelvis", "lead_knee")
 _INSET, _INSET_ZOOM = 82.0, 2.6
 
@@ -43,6 +43,7 @@ class Stage(QWidget):
     def __init__(self, desk: Desk, side: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk, self.side = desk, side
+        self.beside: Stage | None = None
         self._store: FrameStore | None = None
         self._clip: Clip | None = None
         self._last_time = 0.0
@@ -145,35 +146,58 @@ class Stage(QWidget):
     ) -> None:
         """The figure where it is wanted, the other side over it, trails and gauges."""
         display = self.desk.display
-        if display.ghost:
-            self._paint_ghost(painter, matrix, points)
+        over = self._overlay(points) if display.ghost else None
+        if over is not None and self.shows_clip:
+            over.paint_frame(painter, matrix, self._other_frame())
         if display.shown != "clip" or not self.shows_clip:
-            painter.setOpacity(0.78 if self._store is not None or display.ghost else 1.0)
-            paint_figure(painter, matrix, points, motion.height, _WAX[self.side])
-            painter.setOpacity(1.0)
+            if over is not None:
+                over.paint_figure(painter, matrix)
+            painter.save()
+            painter.setOpacity(0.78 if self._store is not None else 1.0 if over is None else over.own_opacity)
+            if over is not None:
+                over.clip_own(painter)
+            paint_figure(painter, matrix, points, motion.height, WAX[self.side])
+            painter.restore()
+        if over is not None:
+            over.paint_edge(painter)
         if display.trails:
             for name in _TRAILS:
                 path = Stroke(self._path(name, motion, time))
-                self._paint_marks(painter, matrix, [path], lit=False)
+                paint_marks(painter, matrix, [path], lit=False)
         if display.gauges:
             self._paint_gauges(painter, matrix, points, motion, time)
 
-    def _paint_ghost(self, painter: QPainter, matrix: np.ndarray, points: np.ndarray) -> None:
-        """The other side's figure, faint, at the instant that it shows itself."""
+    def _overlay(self, points: np.ndarray) -> Overlay | None:
+        """The other side at the instant that it shows itself, laid over the body on this stage."""
         other_side = "twin" if self.side == "athlete" else "athlete"
         under, other = self.desk.analysis(self.side), self.desk.analysis(other_side)
         if under is None or other is None:
-            return
+            return None
         theirs = other.motion.sample(other.motion.points, np.array([self.desk.time_of(other_side)]))[0]
         if other.motion.flat is not None:
             theirs[:, other.motion.flat] = 0.0
         display = self.desk.display
-        placed = laid_over(theirs, other, self._as_shown(points), under, origin=display.ghost, matched=display.matched)
-        if not np.isnan(placed).all():
-            height = under.motion.height if display.matched else other.motion.height
-            painter.setOpacity(0.5)
-            paint_figure(painter, matrix, self._as_shown(placed), height, _WAX[other_side])
-            painter.setOpacity(1.0)
+        scale, shift = placing(theirs, other, self._as_shown(points), under, origin=display.ghost,
+                               matched=display.matched)  # fmt: skip
+        turned = self._as_shown(np.ones(3))
+        body = Placed(theirs * scale + shift, scale, shift, turned, other.motion.height * scale, WAX[other_side])
+        return Overlay(body, display.fade, display.split, self.width())
+
+    def _other_frame(self) -> Frame | None:
+        """The other stage's frame at its own instant, where both clips are seen from the same side."""
+        if self.beside is None or self._clip is None:
+            return None
+        return self.beside.frame_at_hand(_VIEW_NAMES.get(self._clip.view, ""))
+
+    def frame_at_hand(self, view: str) -> Frame | None:
+        """The frame that belongs to this stage's instant, when its clip is of that view and its camera is solved."""
+        clip = self._clip
+        if clip is None or not self.shows_clip or clip.camera is None or _VIEW_NAMES.get(clip.view) != view:
+            return None
+        if not self._fetch(self.desk.time_of(self.side)):
+            return None
+        assert self._picture is not None
+        return Frame(self._picture[1], self._solved(), view, mirrored=self._is_left())
 
     def _paint_inset(
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
@@ -218,20 +242,20 @@ class Stage(QWidget):
 
     def figure_matrix(self, motion: Motion) -> np.ndarray:
         """Projection of the turned figure into this widget."""
-        h = motion.height
         azimuth, elevation = math.radians(self.desk.display.azimuth), math.radians(self.desk.display.elevation)
         if self._is_left() and not self._flips():
             azimuth = math.pi - azimuth  # the open side of a left-hander is the other one
-        away = np.array(
-            [math.sin(azimuth) * math.cos(elevation), -math.cos(azimuth) * math.cos(elevation), math.sin(elevation)]
-        )
-        target = np.array([0.46 * h, 0.0, 0.46 * h])
-        distance = 7.5
-        focal = distance * min(self.width() / (1.42 * h), (self.height() - 56) / (1.22 * h))
-        return look_at(target + distance * away, target, focal, (self.width(), self.height() + 10))
+        return figure_matrix((self.width(), self.height()), motion.height, azimuth, elevation)
 
     def _paint_clip(self, painter: QPainter, time: float) -> bool:
         """The frame of this instant; False while nothing of the clip is at hand."""
+        if not self._fetch(time):
+            return False
+        self._draw_frame(painter)
+        return True
+
+    def _fetch(self, time: float) -> bool:
+        """Have the frame of an instant at hand, or the last one while it is being decoded."""
         assert self._store is not None and self._clip is not None
         direction = -1 if time < self._last_time else 1
         self._last_time = time
@@ -240,10 +264,7 @@ class Stage(QWidget):
             h, w = picture.shape[:2]
             image = QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32)
             self._picture = (picture, image)
-        if self._picture is None:
-            return False
-        self._draw_frame(painter)
-        return True
+        return self._picture is not None
 
     def _draw_frame(self, painter: QPainter) -> None:
         """The frame at hand, laid over the stage."""
@@ -281,15 +302,21 @@ class Stage(QWidget):
             return None
         scale, dx, dy = self._clip_place()
         w = self._store.size[0]
-        camera = self._clip.camera
-        solved = camera.matrix * (w / camera.size[0])
-        solved[2] = camera.matrix[2]
+        solved = self._solved()
         place = np.array([[scale, 0, dx], [0, scale, dy], [0, 0, 1.0]])
         if self._flips():
             # canonical points go back to the true side, and the picture is turned over
             place = place @ np.array([[-1.0, 0, w], [0, 1, 0], [0, 0, 1]])
             solved = solved @ np.diag([1.0, -1.0, 1.0, 1.0])
         return place @ solved
+
+    def _solved(self) -> np.ndarray:
+        """Projection `(3, 4)` of true field points into the frame's own pixels."""
+        assert self._clip is not None and self._clip.camera is not None and self._store is not None
+        camera = self._clip.camera
+        solved = camera.matrix * (self._store.size[0] / camera.size[0])
+        solved[2] = camera.matrix[2]
+        return solved
 
     def _paint_floor(self, painter: QPainter, matrix: np.ndarray, motion: Motion) -> None:
         """The ground between rubber and front foot, as the feet themselves show it."""
@@ -343,9 +370,9 @@ class Stage(QWidget):
         body = Body(points)
         for gauge in dict.fromkeys(quiet):
             if gauge and gauge != selected:
-                self._paint_marks(painter, matrix, marks(gauge, body), lit=False)
+                paint_marks(painter, matrix, marks(gauge, body), lit=False)
         if selected:
-            self._paint_marks(painter, matrix, marks(selected, body, self._trail(selected, motion, time)), lit=True)
+            paint_marks(painter, matrix, marks(selected, body, self._trail(selected, motion, time)), lit=True)
 
     def _trail(self, gauge: str, motion: Motion, time: float) -> np.ndarray | None:
         if not gauge.startswith("trail:"):
@@ -357,47 +384,6 @@ class Stage(QWidget):
         path = motion.body.seen(motion.body.at(name)[0])
         near = np.abs(motion.times - time) < 0.35
         return self._as_shown(path[near & ~np.isnan(path[:, 2])])
-
-    def _paint_marks(self, painter: QPainter, matrix: np.ndarray, found: list, *, lit: bool) -> None:
-        line = QColor(_LIT) if lit else QColor(255, 255, 255, 165)
-        for mark in found:
-            if not np.isfinite(mark.points).all():
-                continue
-            flat, _ = project(matrix, mark.points)
-            dots = [QPointF(*p) for p in flat]
-            if isinstance(mark, Stroke):
-                pen = QPen(line, (3.0 if lit else 1.6) * (0.7 if mark.dashed else 1.0))
-                if mark.dashed:
-                    pen.setDashPattern([4, 3])
-                pen.setCapStyle(Qt.PenCapStyle.RoundCap)
-                if lit:
-                    painter.setPen(QPen(QColor(20, 24, 27, 170), pen.widthF() + 2.5, Qt.PenStyle.SolidLine))
-                    painter.drawPolyline(dots)
-                painter.setPen(pen)
-                painter.drawPolyline(dots)
-            elif isinstance(mark, Bend):
-                self._paint_bend(painter, mark.points, dots, line)
-
-    def _paint_bend(self, painter: QPainter, points: np.ndarray, dots: list[QPointF], line: QColor) -> None:
-        bend = 180.0 - float(angle_between(points[0] - points[1], points[2] - points[1]))
-        r = 15.0
-        first = math.degrees(math.atan2(-(dots[0].y() - dots[1].y()), dots[0].x() - dots[1].x()))
-        last = math.degrees(math.atan2(-(dots[2].y() - dots[1].y()), dots[2].x() - dots[1].x()))
-        sweep = (last - first + 180) % 360 - 180
-        painter.setPen(QPen(line, 1.6))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawArc(QRectF(dots[1].x() - r, dots[1].y() - r, 2 * r, 2 * r), round(first * 16), round(sweep * 16))
-        self._paint_tag(painter, QPointF(dots[1].x() + 20, dots[1].y() + 5), f"{bend:.0f}°", line)
-
-    def _paint_tag(self, painter: QPainter, at: QPointF, text: str, ink: QColor) -> None:
-        painter.setFont(font(0, QFont.Weight.DemiBold))
-        box = QRectF(painter.fontMetrics().boundingRect(text)).adjusted(-5, -2, 5, 2)
-        box.moveTopLeft(at - QPointF(0, box.height() / 2))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(20, 24, 27, 190))
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(ink)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_words(self, painter: QPainter, time: float, seen: bool) -> None:
         painter.fillRect(QRectF(0, 0, self.width(), 34), QColor(20, 24, 27, 150))
@@ -432,7 +418,7 @@ class Stage(QWidget):
         if self.shows_clip and self._clip is not None and self._clip.camera is None:
             notes.append("camera not solved: no gauges on this clip")
         if notes:
-            self._paint_tag(painter, QPointF(12, self.height() - 20), "  ·  ".join(notes), QColor("#E9E4DA"))
+            paint_tag(painter, QPointF(12, self.height() - 20), "  ·  ".join(notes), QColor("#E9E4DA"))
 
     def _paint_band(self, painter: QPainter) -> None:
         painter.fillRect(QRectF(0, 0, self.width(), 3), QColor(AMBER if self.side == "athlete" else TEAL))

@@ -48,6 +48,7 @@ DARK = Theme(
 )  # fmt: skip
 THEMES = {theme.name: theme for theme in (LIGHT, DARK)}
 AMBER, TEAL = "#C47A12", "#1F6E80"
+WAX = {"athlete": "#DDA74E", "twin": "#6BA3B0"}
 
 _current = LIGHT
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
+from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QWidget
 
-from waxtwin.core.contrast import Contrast
+from waxtwin.core.contrast import Band, Contrast
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.events import EVENTS
 from waxtwin.library.delivery import StoredDelivery, is_delivery_file, with_events
@@ -19,7 +20,16 @@ from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian, demo_folder
 from waxtwin.ui.menu import commands
 from waxtwin.ui.model.desk import SIDES, Desk
-from waxtwin.ui.model.pairing import compute, keep_events, moved, read_again, read_delivery
+from waxtwin.ui.model.pairing import (
+    Sessions,
+    bands_for,
+    compute,
+    compute_sets,
+    keep_events,
+    moved,
+    read_again,
+    read_delivery,
+)
 from waxtwin.ui.model.wording import progress_words
 from waxtwin.ui.model.workpiece import Workpiece
 from waxtwin.ui.preparer import Preparer
@@ -33,6 +43,7 @@ from waxtwin.ui.widgets import Room
 
 if TYPE_CHECKING:
     from waxtwin.library.bringing import Brought
+    from waxtwin.ui.dialogs.stop import StopDialog
 
 DEMO_PAIR = ("wren-tollander", "ines-corvane")
 _FILES = "Deliveries (*.csv *.trc *.c3d *.json *.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts);;All files (*)"
@@ -58,6 +69,9 @@ class Workshop(QObject):
         frame.menuBar().clear()
         self.actions = install(frame, commands(self))
         self._hold_again: str | None = None
+        self._loaded_bands: Mapping[str, Band] | None = None
+        self.card: QDialog | None = None
+        self.stop_dialog: StopDialog | None = None
         self._connect()
         self.go_to("Bench")
 
@@ -71,9 +85,12 @@ class Workshop(QObject):
         self.prepare.taken.connect(self._take_prepared)
         self.preparer.told.connect(self.notice.say)
         self.contrast.told.connect(self.notice.say)
+        self.contrast.table.doubleClicked.connect(lambda _: self.explain_measure())
+        self.pair.panel.explained.connect(self.explain_measure)
         self.bench.athlete_wanted.connect(self.edit_athlete)
         self.bench.done.connect(lambda: self.go_to("Pair"))
         self.pair.seam.corrected.connect(self.correct)
+        self.pair.header.taken.connect(self.take)
         self.librarian.opened.connect(self._library_opened)
         self.librarian.altered.connect(self._reload)
         self.librarian.told.connect(self.notice.say)
@@ -278,7 +295,9 @@ class Workshop(QObject):
     # results -------------------------------------------------------------------------------------------------------
     def _recompute(self) -> None:
         athlete, twin, landing = self.desk.stored["athlete"], self.desk.stored["twin"], self.desk.landing
-        self.jobs.start("figures", lambda: compute(athlete, twin, landing), self._take_contrast, self.notice.say)
+        bands = self._bands
+        self.jobs.cancel("throws")
+        self.jobs.start("figures", lambda: compute(athlete, twin, landing, bands), self._take_contrast, self.notice.say)
 
     def _take_contrast(self, contrast: object) -> None:
         assert isinstance(contrast, Contrast)
@@ -287,6 +306,12 @@ class Workshop(QObject):
         if self._hold_again is not None:
             self.desk.hold(self._hold_again)
             self._hold_again = None
+        library = self.librarian.library
+        if contrast.athlete.resolved and library is not None:
+            pair, landing, bands = dict(self.desk.stored), self.desk.landing, self._bands
+            self.jobs.start(
+                "throws", lambda: compute_sets(library, pair, landing, bands), self._take_sessions, self.notice.say
+            )
         warnings = [
             f"{self.desk.stored[side].title}: {text}"
             for side, analysis in (("athlete", contrast.athlete), ("twin", contrast.twin))
@@ -294,6 +319,10 @@ class Workshop(QObject):
         ]
         if first and warnings:
             self.notice.say("  ".join(warnings[:3]))
+
+    def _take_sessions(self, found: object) -> None:
+        assert isinstance(found, Sessions)
+        self.desk.set_throws(found.throws, found.contrast)
 
     def _told(self, topic: str) -> None:
         if topic == "landing" and len(self.desk.stored) == 2:
@@ -304,22 +333,51 @@ class Workshop(QObject):
 
     def correct(self, side: str, stop: str, time: float | None) -> None:
         """Set a stop by hand, or give it back to detection: kept at once, recomputed, one undo."""
+        delivery = self.desk.stored[side].delivery
+        verb = "Move" if time is not None else "Give back"
+        events = moved(delivery.events_by_hand, stop, time)
+        self._rule(side, stop, verb, events, delivery.rejected - {stop})
+
+    def accept(self, side: str, stop: str) -> None:
+        """Vouch for a stop as it was detected: it stays there when the track changes."""
+        analysis, delivery = self.desk.analysis(side), self.desk.stored[side].delivery
+        if analysis is not None and stop in analysis.events:
+            events = moved(delivery.events_by_hand, stop, analysis.events[stop].time)
+            self._rule(side, stop, "Accept", events, delivery.rejected - {stop})
+
+    def reject(self, side: str, stop: str) -> None:
+        """Say that this footage does not show a stop: what hangs on it is not available."""
+        delivery = self.desk.stored[side].delivery
+        self._rule(side, stop, "Reject", moved(delivery.events_by_hand, stop, None), delivery.rejected | {stop})
+
+    def _rule(self, side: str, stop: str, verb: str, events: Mapping[str, float], rejected: frozenset[str]) -> None:
         stored = self.desk.stored[side]
         library = self.librarian.library
         if stored.key is None or library is None:
             return
         key = stored.key
-        events = moved(stored.delivery.events_by_hand, stop, time)
-        verb = "Move" if time is not None else "Give back"
         label = f"{verb} “{EVENTS[stop].short}”, {stored.title}"
         try:
-            keep_events(library, key, events, label)
+            keep_events(library, key, events, label, rejected)
         except WaxTwinError as fault:
             self.notice.say(f"{fault} The correction holds until the program is closed.")
         for other, lying in self.desk.stored.items():
             if lying.key == key:
-                self.desk.stored[other] = with_events(lying, events)
+                self.desk.stored[other] = with_events(lying, events, rejected)
         self._recompute()
+
+    def show_stops(self) -> None:
+        """The held stop on both sides: source, how sure, accept or reject, what was done to it."""
+        from waxtwin.ui.dialogs.stop import StopDialog
+
+        if self.stop_dialog is None:
+            self.stop_dialog = StopDialog(self.desk, self.librarian, self.frame)
+            self.stop_dialog.accepted_stop.connect(self.accept)
+            self.stop_dialog.rejected_stop.connect(self.reject)
+            self.stop_dialog.given_back.connect(lambda side, stop: self.correct(side, stop, None))
+            self.stop_dialog.asked.connect(self.ask_time)
+        self.stop_dialog.show()
+        self.stop_dialog.raise_()
 
     def nudge(self, side: str, frames: int) -> None:
         """Move the held stop by frames of that side's own track."""
@@ -327,9 +385,9 @@ class Workshop(QObject):
         if analysis is not None and stop is not None and stop in analysis.events:
             self._set_stop(side, stop, analysis.events[stop].time + frames / analysis.motion.rate)
 
-    def ask_time(self, side: str) -> None:
-        """Type the held stop's time on a side, in seconds of its own track."""
-        analysis, stop = self.desk.analysis(side), self.desk.stop
+    def ask_time(self, side: str, stop: str | None = None) -> None:
+        """Type a stop's time on a side, in seconds of its own track; the held stop where none is named."""
+        analysis, stop = self.desk.analysis(side), stop or self.desk.stop
         if analysis is None or stop is None:
             return
         now = analysis.time(stop)
@@ -378,6 +436,38 @@ class Workshop(QObject):
         else:
             self.desk.play(0)
             self.desk.step(frames)
+
+    # bands and explanations ----------------------------------------------------------------------------------------
+    @property
+    def _bands(self) -> Mapping[str, Band]:
+        """The chosen population's bands, read when first wanted."""
+        if self._loaded_bands is None:
+            self._loaded_bands, fault = bands_for(self.settings.population)
+            if fault:
+                self.notice.say(fault)
+        return self._loaded_bands
+
+    def edit_bands(self) -> None:
+        """See and change the bands, and choose whose are shown."""
+        from waxtwin.ui.dialogs.bands import open_bands
+
+        def keep(population: str) -> None:
+            self.settings.population = population
+            save_settings(self.settings)
+            self._loaded_bands = None
+            if len(self.desk.stored) == 2:
+                self._recompute()
+
+        self.bands_dialog = open_bands(self.frame, self.settings.population, keep, self.notice.say)
+
+    def explain_measure(self) -> None:
+        """Explain the chosen measure in a card that stays beside the window."""
+        from waxtwin.ui.dialogs.measure_card import MeasureCard
+
+        if self.card is None:
+            self.card = MeasureCard(self.desk, self.frame)
+        self.card.show()
+        self.card.raise_()
 
     # progress ------------------------------------------------------------------------------------------------------
     def _show_progress(self, name: str, share: float) -> None:

@@ -27,5 +27,6 @@ def _between(first: str, last: str) -> Function:
 for _id, _label, _first, _last in _PHASES:
     measure(
         _id, _label, unit="ms", kind="T", at=_last, view="any", needs=(), stops=(_first,),
-        text=f"Time from “{_first.replace('_', ' ')}” to “{_last.replace('_', ' ')}”.", sign="+ longer",
+        text=f"Time from “{_first.replace('_', ' ')}” to “{_last.replace('_', ' ')}”.",
+        formula=f"t({_last}) - t({_first}), ms", sign="+ longer",
     )(_between(_first, _last))  # fmt: skip

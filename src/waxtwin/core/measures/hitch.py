@@ -64,10 +64,13 @@ def _largest_fall(curve: np.ndarray, times: np.ndarray, least: float) -> tuple[f
 
 
 _DECLARED = (
-    ("hand_stall", "Hitch in the hand's path", "%", "How much of its speed the hand loses on its way up."),
-    ("hand_stall_time", "Hitch, when", "ms", "When the hand is slowest in its hitch, from landing."),
-    ("hand_stall_length", "Hitch, how long", "ms", "How long it takes until half of the lost speed is regained."),
-)
+    ("hand_stall", "Hitch in the hand's path", "%", "How much of its speed the hand loses on its way up.",
+     "100 (1 - lowest / peak before it) of |d(throwing_hand - C)/dt| in trunk axes, 10 Hz copy"),
+    ("hand_stall_time", "Hitch, when", "ms", "When the hand is slowest in its hitch, from landing.",
+     "t(lowest point) - t(landing), ms"),
+    ("hand_stall_length", "Hitch, how long", "ms", "How long it takes until half of the lost speed is regained.",
+     "t(half of the fall regained) - t(peak before it), ms"),
+)  # fmt: skip
 _SIGNS = ("0 is none", "- before landing", "+ longer")
 
 
@@ -81,11 +84,11 @@ def _figures(number: int, r: Reading) -> np.ndarray:
 
 
 def _declare(number: int) -> None:
-    name, label, unit, text = _DECLARED[number]
+    name, label, unit, text, formula = _DECLARED[number]
     measure(
         name, label, unit=unit, kind="V", at="landing", view="any", needs=(*SHOULDERS, "throwing_hand", *TRUNK[:2]),
-        stops=("hand_break", "foot_contact"), text=text, sign=_SIGNS[number], gauge="trail:throwing_hand",
-        relative=True, why=_no_hitch,
+        stops=("hand_break", "foot_contact"), text=text, formula=formula, sign=_SIGNS[number],
+        gauge="trail:throwing_hand", relative=True, why=_no_hitch,
     )(lambda r: _figures(number, r))  # fmt: skip
 
 

@@ -19,6 +19,7 @@ _FLEISIG = "Fleisig et al. 1999 (J Biomech 32)"
     view="side",
     needs=("lead_ankle",),
     text="How far in front of the rubber the front ankle lands.",
+    formula="lead_ankle.x, % height",
     sign="+ toward the plate",
     gauge="stride",
     reference=_FLEISIG,
@@ -37,6 +38,7 @@ def stride_length(r: Reading) -> np.ndarray:
     needs=("lead_ankle", "drive_ankle"),
     stops=("set",),
     text="How far to the side of the back foot the front foot lands.",
+    formula="lead_ankle.y - drive_ankle.y(set), m",
     sign="+ open side, - closed side",
     gauge="stride",
 )
@@ -53,6 +55,7 @@ def stride_offset(r: Reading) -> np.ndarray:
     view="3D",
     needs=("lead_heel", "lead_toe"),
     text="Where the front foot points as it lands.",
+    formula="foot yaw of the lead foot",
     sign="0 to the plate, + open, - closed",
     gauge="lead_foot",
 )
@@ -70,6 +73,7 @@ def lead_foot_yaw(r: Reading) -> np.ndarray:
     needs=DRIVE_LEG,
     planar="side",
     text="The inner angle of the back knee at landing; 180 is straight.",
+    formula="180 - drive-knee flexion",
     sign="180 straight",
     gauge="drive_knee",
 )
@@ -86,6 +90,7 @@ def drive_extension_at_landing(r: Reading) -> np.ndarray:
     view="3D",
     needs=(*TRUNK, "drive_knee"),
     text="How far the back thigh is behind the pelvis.",
+    formula="atan2(-k.p, -k.unit(u)), k = drive_knee - drive_hip, p behind the pelvis",
     sign="+ behind the pelvis, - in front",
     gauge="drive_leg",
 )
@@ -103,6 +108,7 @@ def drive_hip_extension_at_landing(r: Reading) -> np.ndarray:
     needs=LEAD_LEG,
     planar="side",
     text="How far the front knee is bent as the foot lands.",
+    formula="lead-knee flexion",
     sign="0 straight",
     gauge="lead_knee",
     reference="Matsuo et al. 2001 (J Appl Biomech 17)",
@@ -120,6 +126,7 @@ def landing_knee_flexion(r: Reading) -> np.ndarray:
     view="side",
     needs=TRUNK,
     text="Whether the trunk is already forward when the front foot is down.",
+    formula="trunk tilt",
     sign="+ toward the plate, - back",
     gauge="trunk",
 )
@@ -136,6 +143,7 @@ def landing_trunk_tilt(r: Reading) -> np.ndarray:
     view="front",
     needs=TRUNK,
     text="Which way the trunk leans to the side.",
+    formula="trunk side tilt",
     sign="+ toward the glove side",
     gauge="trunk",
 )
@@ -153,6 +161,7 @@ def landing_side_tilt(r: Reading) -> np.ndarray:
     needs=SHOULDERS,
     planar="front",
     text="Whether the glove shoulder is higher than the throwing shoulder.",
+    formula="shoulder line tilt",
     sign="+ glove shoulder higher",
     gauge="shoulder_line",
 )
@@ -169,6 +178,7 @@ def landing_shoulder_tilt(r: Reading) -> np.ndarray:
     view="side",
     needs=("head", "drive_ankle", "lead_ankle"),
     text="Where the head is between back foot (0) and front foot (100).",
+    formula="(head.x - drive_ankle.x)/(lead_ankle.x - drive_ankle.x), %",
     sign="50 is the middle",
     gauge="head_navel",
     relative=True,
@@ -188,6 +198,7 @@ def landing_head_position(r: Reading) -> np.ndarray:
     view="side",
     needs=("head", *TRUNK),
     text="Where the head is against the navel.",
+    formula="head.x - navel.x, % height",
     sign="+ head toward the plate",
     gauge="head_navel",
 )
@@ -205,6 +216,7 @@ def landing_head_over_navel(r: Reading) -> np.ndarray:
     view="3D",
     needs=("throwing_shoulder", "throwing_elbow", "throwing_wrist"),
     text="How far the throwing elbow is bent.",
+    formula="throwing elbow flexion",
     sign="0 straight",
     gauge="elbow",
     reference=_FLEISIG,
@@ -222,6 +234,7 @@ def landing_elbow_flexion(r: Reading) -> np.ndarray:
     view="3D",
     needs=ARM[:-1],
     text="How far the upper arm is lifted from the side of the trunk.",
+    formula="abduction",
     sign="90 on the shoulder line",
     gauge="elbow_line",
     reference=_FLEISIG,
@@ -239,6 +252,7 @@ def landing_abduction(r: Reading) -> np.ndarray:
     view="3D",
     needs=ARM[:-1],
     text="Whether the elbow is above the line of the shoulders.",
+    formula="abduction - 90",
     sign="+ above the line",
     gauge="elbow_line",
 )
@@ -255,6 +269,7 @@ def landing_elbow_height(r: Reading) -> np.ndarray:
     view="3D",
     needs=ARM[:-1],
     text="Whether the elbow trails behind the line of the shoulders.",
+    formula="horizontal adduction",
     sign="- behind the line, + in front",
     gauge="elbow_line",
     reference=_FLEISIG,
@@ -273,6 +288,7 @@ def landing_horizontal_adduction(r: Reading) -> np.ndarray:
     needs=ARM,
     stops=("foot_contact",),
     text="How far the forearm has come up when the front foot is down.",
+    formula="external rotation",
     sign="0 forward, 90 straight up, 180 laid back",
     gauge="forearm",
     reference=_FLEISIG,
@@ -291,6 +307,7 @@ def landing_arm_up(r: Reading) -> np.ndarray:
     needs=("throwing_wrist", "throwing_shoulder"),
     stops=("release",),
     text="How long before landing the hand is above the shoulder for good.",
+    formula="t(landing) - t(throwing_wrist above throwing_shoulder for good), ms",
     sign="+ early, - late",
     gauge="forearm",
 )
@@ -310,6 +327,7 @@ def arm_up_lead(r: Reading) -> np.ndarray:
     needs=("lead_heel", "lead_toe"),
     stops=("release",),
     text="How long before landing the front foot has turned half way to the plate for good.",
+    formula="t(landing) - t(lead foot yaw passes -45 for good), ms",
     sign="+ early",
     gauge="lead_foot",
 )
@@ -327,6 +345,7 @@ def lead_foot_open_lead(r: Reading) -> np.ndarray:
     needs=("drive_heel",),
     stops=("set",),
     text="How long before landing the back heel has left the ground for good.",
+    formula="t(landing) - t(drive heel stays 0.03 m above its height at set), ms",
     sign="+ early",
     gauge="drive_foot",
 )
@@ -345,6 +364,7 @@ def heel_rise_lead(r: Reading) -> np.ndarray:
     needs=("lead_ankle", "drive_ankle"),
     stops=("drive_start", "set"),
     text="How far the front foot strays at most from the line to the plate on its way.",
+    formula="largest distance of lead_ankle from the plane y = drive_ankle.y(set), m",
     sign="0 straight along the line",
     gauge="trail:lead_ankle",
 )

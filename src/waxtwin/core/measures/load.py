@@ -17,6 +17,7 @@ from waxtwin.core.measures.registry import DRIVE_LEG, HIPS, TRUNK, Reading, meas
     view="any",
     needs=("lead_knee", *HIPS),
     text="How high the front knee comes against the pelvis.",
+    formula="lead_knee.z - P.z, % height",
     sign="+ knee above the pelvis",
     gauge="lead_knee",
 )
@@ -34,6 +35,7 @@ def lift_height(r: Reading) -> np.ndarray:
     view="side",
     needs=("lead_knee", "lead_ankle"),
     text="How far the front shin hangs off straight down at the top of the lift.",
+    formula="atan2(a.x, -a.z), a = lead_ankle - lead_knee",
     sign="+ foot swung toward the plate",
     gauge="lead_shin",
 )
@@ -52,6 +54,7 @@ def lift_foot_swing(r: Reading) -> np.ndarray:
     view="3D",
     needs=TRUNK,
     text="How far the shoulders are turned at the top of the lift.",
+    formula="trunk rotation",
     sign="- turned away from the plate",
     gauge="shoulder_line",
 )
@@ -68,6 +71,7 @@ def lift_turn(r: Reading) -> np.ndarray:
     view="side",
     needs=("head", *TRUNK),
     text="Where the head is against the navel at the top of the lift.",
+    formula="head.x - navel.x, % height",
     sign="+ head toward the plate",
     gauge="head_navel",
 )
@@ -86,6 +90,7 @@ def lift_head_over_navel(r: Reading) -> np.ndarray:
     needs=("head",),
     stops=("set",),
     text="Which way the head travels from set to the top of the lift.",
+    formula="head.x at the lift - at set, % height",
     sign="+ toward the plate",
     gauge="plumb",
 )
@@ -103,6 +108,7 @@ def first_move_direction(r: Reading) -> np.ndarray:
     needs=HIPS,
     stops=("set",),
     text="How far the pelvis has travelled toward the plate when the hands part.",
+    formula="P.x - P.x(set), % height",
     sign="+ moved toward the plate",
     gauge="plumb",
 )
@@ -119,6 +125,7 @@ def pelvis_lead_at_break(r: Reading) -> np.ndarray:
     view="side",
     needs=DRIVE_LEG,
     text="How far the back leg, ankle to hip, leans toward the plate.",
+    formula="drive-leg tilt",
     sign="+ toward the plate",
     gauge="drive_leg",
 )
@@ -136,6 +143,7 @@ def drive_leg_tilt_at_break(r: Reading) -> np.ndarray:
     needs=("drive_knee",),
     stops=("set",),
     text="How far the back knee has gone toward the plate.",
+    formula="drive_knee.x - drive_knee.x(set), % height",
     sign="+ toward the plate",
     gauge="drive_leg",
 )
@@ -153,6 +161,7 @@ def drive_knee_travel_at_break(r: Reading) -> np.ndarray:
     needs=DRIVE_LEG,
     planar="side",
     text="How deep the back knee bends before it pushes.",
+    formula="drive-knee flexion",
     sign="0 straight",
     gauge="drive_knee",
 )
@@ -170,6 +179,7 @@ def load_knee_flexion(r: Reading) -> np.ndarray:
     needs=(*TRUNK, "drive_knee"),
     planar="side",
     text="How far the trunk and the back thigh fold toward each other.",
+    formula="drive-hip flexion",
     sign="0 straight",
     gauge="drive_leg",
 )
@@ -186,6 +196,7 @@ def load_hip_flexion(r: Reading) -> np.ndarray:
     view="side",
     needs=TRUNK,
     text="Which way the trunk leans when the back leg is most loaded.",
+    formula="trunk tilt",
     sign="+ toward the plate, - back",
     gauge="trunk",
 )
@@ -202,6 +213,7 @@ def load_trunk_tilt(r: Reading) -> np.ndarray:
     view="3D",
     needs=TRUNK,
     text="How far the shoulders are turned when the back leg is most loaded.",
+    formula="trunk rotation",
     sign="- turned away from the plate",
     gauge="shoulder_line",
 )
@@ -218,6 +230,7 @@ def load_trunk_turn(r: Reading) -> np.ndarray:
     view="3D",
     needs=("drive_knee", "drive_toe", "drive_heel"),
     text="How far the back knee goes out past the toes when the back leg is most loaded.",
+    formula="(drive_knee - drive_toe).unit(toe - heel of the drive foot, horizontal), m",
     sign="+ knee beyond the toe",
     gauge="drive_foot",
 )
@@ -236,6 +249,7 @@ def load_knee_over_toe(r: Reading) -> np.ndarray:
     view="side",
     needs=DRIVE_LEG,
     text="How far the back knee lies toward the plate of the line from ankle to hip.",
+    formula="drive_knee.x - x of the line drive_ankle to drive_hip at knee height, m",
     sign="+ collapsed toward the plate",
     gauge="drive_leg",
 )

@@ -33,6 +33,24 @@ VIEW_REASON = {
     "any": "needs heights",
 }
 
+# What formulas speak of; P pelvis centre, C chest centre, r f t the trunk's axes (throwing side, forward, up).
+ANGLES: Mapping[str, str] = {
+    "pelvis rotation": "atan2(h.y, h.x), h = lead_hip - drive_hip; 0 sideways, 90 facing the plate",
+    "trunk rotation": "atan2(s.y, s.x), s = glove_shoulder - throwing_shoulder; 0 sideways, 90 facing the plate",
+    "separation": "pelvis rotation - trunk rotation",
+    "trunk tilt": "atan2(u.x, u.z), u = C - P",
+    "trunk side tilt": "atan2(u.y, u.z), u = C - P",
+    "shoulder line tilt": "atan2(s.z, hypot(s.x, s.y)), s = glove_shoulder - throwing_shoulder",
+    "knee flexion": "180 - inner angle of hip, knee and ankle",
+    "elbow flexion": "180 - inner angle of shoulder, elbow and wrist",
+    "hip flexion": "angle between thigh and P - C",
+    "abduction": "acos(-a.t), a = unit(throwing_elbow - throwing_shoulder)",
+    "horizontal adduction": "atan2(a.f, a.r), a = unit(throwing_elbow - throwing_shoulder)",
+    "external rotation": "atan2(w.tp, w.fp), w = throwing_wrist - throwing_elbow, fp = unit(f - (f.a)a), tp = a x fp",
+    "drive-leg tilt": "atan2(k.x, k.z), k = drive_hip - drive_ankle",
+    "foot yaw": "atan2 of toe - heel in the ground plane; 0 to the plate",
+}
+
 _LENGTHS = ("m", "%", "m/s", "m/s2")
 MISSED = "a landmark is missing at this stop, or it never happens in this throw"
 _PLANE = {"side": 1, "front": 0}  # the axis that a picture-plane stand-in's view does not show
@@ -114,6 +132,18 @@ class Reading:
         return np.where(never, np.nan, time)
 
 
+def spelled_out(formula: str) -> str:
+    """A formula with the angles that it speaks of."""
+    if formula in ANGLES:
+        return f"{formula} = {ANGLES[formula]}"
+    plain = (
+        formula.replace("drive-knee", "drive knee").replace("lead-knee", "lead knee").replace("drive-hip", "drive hip")
+    )
+    spoken = [name for name in ANGLES if name in plain and not any(name in other and other in plain for other in ANGLES
+                                                                  if other != name)]  # fmt: skip
+    return "; ".join([formula, *(f"{name} = {ANGLES[name]}" for name in spoken)])
+
+
 Function = Callable[[Reading], np.ndarray]
 Explanation = Callable[[Reading], str | None]
 
@@ -126,7 +156,8 @@ class Measure:
     is enough to see it; `stops` and `needs` what must be present; `planar` the one view ("side" or "front") that
     gives a picture-plane stand-in, if any; `why` says why it never happens where that is more than a missing landmark;
     `relative` a share of another length in the picture, so that no scale is needed; `gauge` the drawing on the figure;
-    `text` its plain explanation, `sign` what + and - mean.
+    `text` its plain explanation, `formula` the arithmetic (P pelvis centre, C chest centre, t() the instant of),
+    `sign` what + and - mean.
     """
 
     id: str
@@ -137,6 +168,7 @@ class Measure:
     view: str
     function: Function
     text: str
+    formula: str
     sign: str
     needs: tuple[str, ...]
     stops: tuple[str, ...]
@@ -161,6 +193,7 @@ def measure(
     needs: tuple[str, ...],
     stops: tuple[str, ...] = (),
     text: str,
+    formula: str,
     sign: str = "",
     planar: str = "",
     gauge: str = "",
@@ -183,6 +216,7 @@ def measure(
             view,
             function,
             text,
+            formula,
             sign,
             needs,
             wanted,

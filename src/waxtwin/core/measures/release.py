@@ -20,6 +20,7 @@ _FLEISIG = "Fleisig et al. 1999 (J Biomech 32)"
     needs=("lead_knee",),
     stops=("landing",),
     text="How far the front knee still travels toward the plate after landing.",
+    formula="largest lead_knee.x - lead_knee.x(landing), % height",
     sign="+ toward the plate",
     gauge="lead_knee",
 )
@@ -39,6 +40,7 @@ def knee_drift(r: Reading) -> np.ndarray:
     needs=("lead_knee",),
     stops=("landing",),
     text="How far the front knee moves from side to side after landing.",
+    formula="range of lead_knee.y, % height",
     sign="0 is still",
     gauge="lead_knee",
 )
@@ -60,6 +62,7 @@ def knee_wobble(r: Reading) -> np.ndarray:
     stops=("landing",),
     planar="side",
     text="How far the front knee straightens from landing to release.",
+    formula="lead-knee flexion at landing - at release",
     sign="+ straightens, - keeps bending",
     gauge="lead_knee",
     reference="Matsuo et al. 2001 (J Appl Biomech 17)",
@@ -78,6 +81,7 @@ def knee_bracing(r: Reading) -> np.ndarray:
     needs=TRUNK,
     stops=("landing",),
     text="How much of the forward lean is made between landing and release.",
+    formula="trunk tilt at release - at landing",
     sign="+ forward",
     gauge="trunk",
 )
@@ -95,6 +99,7 @@ def trunk_travel(r: Reading) -> np.ndarray:
     needs=("head",),
     stops=("landing",),
     text="How far the head travels from landing to release.",
+    formula="head.x at release - at landing, % height",
     sign="+ toward the plate",
     gauge="head_navel",
 )
@@ -112,6 +117,7 @@ def head_travel(r: Reading) -> np.ndarray:
     needs=("drive_hip", "lead_hip"),
     stops=("landing",),
     text="How far the pelvis travels from landing to release.",
+    formula="P.x at release - at landing, % height",
     sign="+ toward the plate",
     gauge="plumb",
 )
@@ -130,6 +136,7 @@ def pelvis_travel(r: Reading) -> np.ndarray:
     stops=("foot_contact",),
     planar="side",
     text="How far the forearm is laid back at most.",
+    formula="external rotation; planar layback from one camera",
     sign="90 straight up, 180 straight back",
     gauge="forearm",
     reference=_FLEISIG,
@@ -147,6 +154,7 @@ def max_layback_angle(r: Reading) -> np.ndarray:
     view="3D",
     needs=ARM[:-1],
     text="Whether the elbow trails the shoulders when the forearm is laid back.",
+    formula="horizontal adduction",
     sign="- trails behind",
     gauge="elbow_line",
 )
@@ -163,6 +171,7 @@ def layback_elbow_lag(r: Reading) -> np.ndarray:
     view="side",
     needs=TRUNK,
     text="How far the trunk is forward when the ball leaves.",
+    formula="trunk tilt",
     sign="+ toward the plate",
     gauge="trunk",
     reference="Matsuo et al. 2001 (J Appl Biomech 17)",
@@ -180,6 +189,7 @@ def release_trunk_tilt(r: Reading) -> np.ndarray:
     view="front",
     needs=TRUNK,
     text="How far the trunk leans to the glove side.",
+    formula="trunk side tilt",
     sign="+ toward the glove side",
     gauge="trunk",
 )
@@ -197,6 +207,7 @@ def release_side_tilt(r: Reading) -> np.ndarray:
     needs=LEAD_LEG,
     planar="side",
     text="How far the front knee is bent when the ball leaves.",
+    formula="lead-knee flexion",
     sign="0 straight",
     gauge="lead_knee",
 )
@@ -213,6 +224,7 @@ def release_knee_flexion(r: Reading) -> np.ndarray:
     view="3D",
     needs=("throwing_shoulder", "throwing_elbow", "throwing_wrist"),
     text="How far the elbow is bent at release.",
+    formula="elbow flexion",
     sign="0 straight",
     gauge="elbow",
 )
@@ -229,6 +241,7 @@ def release_elbow_flexion(r: Reading) -> np.ndarray:
     view="3D",
     needs=ARM[:-1],
     text="Whether the elbow is above the line of the shoulders at release.",
+    formula="abduction - 90",
     sign="+ above the line",
     gauge="elbow_line",
 )
@@ -246,6 +259,7 @@ def release_elbow_height(r: Reading) -> np.ndarray:
     needs=(*SHOULDERS, "throwing_hand"),
     planar="front",
     text="The angle between the shoulder line and the line to the hand.",
+    formula="angle(throwing_shoulder - glove_shoulder, throwing_hand - throwing_shoulder)",
     sign="0 is one straight line",
     gauge="shoulder_line",
 )
@@ -262,6 +276,7 @@ def release_arm_line(r: Reading) -> np.ndarray:
     view="front",
     needs=("throwing_shoulder", "throwing_hand"),
     text="The angle of the arm seen from the plate.",
+    formula="atan2(d.z, -d.y), d = throwing_hand - throwing_shoulder",
     sign="0 sidearm, 90 overhead",
     gauge="forearm",
 )
@@ -280,6 +295,7 @@ def release_slot(r: Reading) -> np.ndarray:
     view="side",
     needs=("throwing_hand",),
     text="How far in front of the rubber the hand is at release.",
+    formula="throwing_hand.x, % height",
     sign="+ toward the plate",
     gauge="plumb",
 )
@@ -296,6 +312,7 @@ def release_extension(r: Reading) -> np.ndarray:
     view="side",
     needs=("throwing_hand", "lead_ankle"),
     text="How far in front of the front ankle the hand is at release.",
+    formula="throwing_hand.x - lead_ankle.x, % height",
     sign="+ in front",
     gauge="plumb",
 )
@@ -313,6 +330,7 @@ def release_extension_lead(r: Reading) -> np.ndarray:
     view="any",
     needs=("throwing_hand",),
     text="How high the hand is at release, from the level of the rubber.",
+    formula="throwing_hand.z, % height",
     sign="+ up",
     gauge="forearm",
 )
@@ -329,6 +347,7 @@ def release_height(r: Reading) -> np.ndarray:
     view="side",
     needs=("head", "lead_knee"),
     text="Where the head is against the front knee at release.",
+    formula="head.x - lead_knee.x, % height",
     sign="+ head in front of the knee",
     gauge="head_navel",
 )
@@ -363,6 +382,7 @@ def _no_brace(r: Reading) -> str | None:
     stops=("landing",),
     planar="side",
     text="When the front knee stops bending, from landing.",
+    formula="t(largest lead-knee flexion between landing and release) - t(landing), ms",
     sign="+ late",
     gauge="lead_knee",
     why=_no_brace,
@@ -382,6 +402,7 @@ def brace_time(r: Reading) -> np.ndarray:
     needs=("drive_heel", "drive_toe"),
     stops=("set", "finish"),
     text="When heel and toes of the back foot have left the ground, from release.",
+    formula="t(drive heel and toe 0.03 m above their height at set) - t(release), ms",
     sign="- before release",
     gauge="drive_foot",
 )
@@ -407,6 +428,7 @@ def drive_foot_off(r: Reading) -> np.ndarray:
     view="3D",
     needs=(*SHOULDERS, "glove_wrist"),
     text="How far the glove is from the middle of the chest when the ball leaves.",
+    formula="|glove_wrist - C|, % height",
     sign="+ away from the body",
     gauge="glove",
 )
@@ -424,6 +446,7 @@ def glove_distance_at_release(r: Reading) -> np.ndarray:
     view="front",
     needs=(*SHOULDERS, "throwing_hand"),
     text="How far the throwing hand has come across to the glove side.",
+    formula="throwing_hand.y - C.y, % height",
     sign="+ crosses to the glove side",
     gauge="arm_across",
 )

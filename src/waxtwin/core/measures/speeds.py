@@ -43,12 +43,13 @@ for _name, _label in SPEED_POINTS.items():
     measure(
         f"peak_speed_{_name}", f"{_label}, peak speed", unit="m/s", kind="V", at="finish", view="any", needs=_needs,
         stops=("drive_start",), text=f"The fastest that the {_label.lower()} moves in the visible axes.",
+        formula=f"largest |d{_name}/dt| between drive_start and finish",
         sign="+ faster", gauge=f"trail:{_name}",
     )(_value)  # fmt: skip
     measure(
         f"peak_time_{_name}", f"{_label}, when fastest", unit="ms", kind="V", at="finish", view="any", needs=_needs,
         stops=("drive_start", "landing"), text=f"When the {_label.lower()} is fastest, from landing.",
-        sign="- before landing", gauge=f"trail:{_name}",
+        formula=f"t(peak speed of {_name}) - t(landing), ms", sign="- before landing", gauge=f"trail:{_name}",
     )(_time)  # fmt: skip
 
 
@@ -61,6 +62,7 @@ for _name, _label in SPEED_POINTS.items():
     view="side",
     needs=HIPS,
     text="How fast the pelvis moves toward the plate as the foot lands.",
+    formula="forward speed of P",
     sign="+ toward the plate",
     gauge="plumb",
 )
@@ -99,16 +101,24 @@ _TURNS: Mapping[str, tuple[str, tuple[str, ...], str, str, tuple[str, ...], Peak
 }  # fmt: skip
 
 
+_TURNED = {
+    "peak_pelvis_turn": "pelvis rotation", "peak_trunk_turn": "trunk rotation",
+    "peak_elbow_extension": "-elbow flexion", "peak_internal_rotation": "-external rotation",
+}  # fmt: skip
+
+
 def _declare_turn(turn_id: str) -> None:
     label, needs, gauge, start, stops, peak = _TURNS[turn_id]
     measure(
         turn_id, label, unit="deg/s", kind="V", at="release", view="3D", needs=needs, stops=(start, *stops),
-        text=f"{label}, in degrees a second.", sign="+ faster", gauge=gauge,
+        text=f"{label}, in degrees a second.", formula=f"largest d({_TURNED[turn_id]})/dt up to release + 30 ms",
+        sign="+ faster", gauge=gauge,
         reference="Fleisig et al. 1999 (J Biomech 32)",
     )(lambda r: peak(r)[0])  # fmt: skip
     measure(
         f"{turn_id}_time", f"{label}, when", unit="ms", kind="V", at="release", view="3D", needs=needs,
         stops=(start, "landing", *stops), text=f"When this happens, from landing: {label.lower()}.",
+        formula=f"t(peak of d({_TURNED[turn_id]})/dt) - t(landing), ms",
         sign="- before landing", gauge=gauge,
     )(lambda r: r.after_landing(peak(r)[1]))  # fmt: skip
 
@@ -127,6 +137,7 @@ for _turn_id in TURNS:
     needs=("throwing_hand",),
     stops=("max_layback",),
     text="How long the hand's way is from layback to release.",
+    formula="arc length of throwing_hand, m",
     sign="+ longer",
     gauge="trail:throwing_hand",
 )
@@ -147,6 +158,7 @@ def acceleration_path(r: Reading) -> np.ndarray:
     needs=("throwing_hand",),
     stops=("max_layback",),
     text="How quickly the hand gains speed from layback to release.",
+    formula="mean tangential acceleration of throwing_hand, m/s2",
     sign="+ quicker",
     gauge="trail:throwing_hand",
 )

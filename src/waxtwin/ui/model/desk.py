@@ -5,7 +5,7 @@ Views are handed a desk and listen to topics; a topic is told only when somethin
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -26,7 +26,8 @@ class Display:
     """How the pair is shown: what the stages hold, from where (degrees), with which helpers.
 
     `ghost` lays the other side over each stage, at an origin of the core's ORIGINS or "" for none, scaled to the same
-    height if `matched`; `inset` is the landmark that a magnified round follows, or ""; `alone` leaves out all but the
+    height if `matched`; `fade` is how much of the other side is seen, 0 to 1, or with `split` how far from the right
+    it reaches; `inset` is the landmark that a magnified round follows, or ""; `alone` leaves out all but the
     stages and the seam.
     """
 
@@ -39,6 +40,8 @@ class Display:
     trails: bool = False
     ghost: str = ""
     matched: bool = True
+    fade: float = 0.5
+    split: bool = False
     inset: str = ""
     alone: bool = False
 
@@ -46,14 +49,17 @@ class Display:
 class Desk:
     """State shared by every room. Times are seconds on the athlete's clock unless said otherwise.
 
-    Topics: `pair` other deliveries, `figures` recomputed results, `time`, `alignment`, `display`, `selection`,
-    `landing`, `units`, `play`.
+    Topics: `pair` other deliveries, `figures` recomputed results, `throws` results over whole sessions, `time`,
+    `alignment`, `display`, `selection`, `landing`, `units`, `play`.
     """
 
     def __init__(self) -> None:
         self._listeners: list[Callable[[str], None]] = []
         self.stored: dict[str, StoredDelivery] = {}
         self.contrast: Contrast | None = None
+        self.sessions: Mapping[str, tuple[StoredDelivery, ...]] = {}
+        self.throws: Contrast | None = None
+        self.whole = True
         self.mode = "one"
         self.anchor = "release"
         self.time = 0.0
@@ -83,7 +89,8 @@ class Desk:
     def set_pair(self, athlete: StoredDelivery, twin: StoredDelivery) -> None:
         """Lay another pair on the desk; its results follow by `set_contrast`."""
         self.stored = {"athlete": athlete, "twin": twin}
-        self.contrast = None
+        self.contrast = self.throws = None
+        self.sessions = {}
         self._alignment = None
         self.selected = self.hovered = None
         self.playing, self._loop = 0, None
@@ -92,7 +99,8 @@ class Desk:
     def take_off(self, side: str) -> None:
         """Take a side's delivery off the desk; what was worked out for the pair goes with it."""
         self.stored = {other: stored for other, stored in self.stored.items() if other != side}
-        self.contrast = None
+        self.contrast = self.throws = None
+        self.sessions = {}
         self._alignment = None
         self.selected = self.hovered = self.stop = None
         self.playing, self._loop = 0, None
@@ -111,6 +119,22 @@ class Desk:
         self.tell("figures")
         if first:
             self.hold(LANDING[self.landing] if LANDING[self.landing] in self.stops() else self.first_stop())
+
+    def set_throws(self, sessions: Mapping[str, tuple[StoredDelivery, ...]], contrast: Contrast | None) -> None:
+        """Take the sides' whole sessions on the desk, and their contrast once it is known."""
+        self.sessions, self.throws = sessions, contrast
+        self.tell("throws")
+
+    def set_whole(self, whole: bool) -> None:
+        """Figures of every throw of the sessions, or of the two throws on the stages."""
+        if whole != self.whole:
+            self.whole = whole
+            self.tell("throws")
+
+    @property
+    def figures(self) -> Contrast | None:
+        """The contrast that tables and accounts speak of: whole sessions where there are any and they are wanted."""
+        return self.throws if self.whole and self.throws is not None else self.contrast
 
     def analysis(self, side: str) -> Analysis | None:
         """The results of one side."""

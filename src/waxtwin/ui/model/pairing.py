@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from waxtwin.core.analysis import Analysis, resolve_steps
-from waxtwin.core.contrast import analyse_pair, contrast
+from waxtwin.core.contrast import Band, Contrast, analyse_alike, analyse_pair, contrast, contrast_sets
 from waxtwin.core.errors import TrackError, WaxTwinError
-from waxtwin.library.bands import load_bands
+from waxtwin.core.sets import ThrowSet
+from waxtwin.library.bands import SHIPPED, bands_of, current_book, load_book
 from waxtwin.library.delivery import StoredDelivery
 
 if TYPE_CHECKING:
@@ -39,16 +41,15 @@ def read_again(library: Library, keys: Mapping[str, int]) -> Iterator[object]:
     yield found
 
 
-def keep_events(library: Library, key: int, events: Mapping[str, float], label: str) -> None:
-    """Keep the stops set by hand. Raises WaxTwinError."""
+def keep_events(library: Library, key: int, events: Mapping[str, float], label: str, rejected: Collection[str]) -> None:
+    """Keep the stops set by hand and those rejected. Raises WaxTwinError."""
     from waxtwin.library.throws import set_events
 
-    set_events(library, key, events, label)
+    set_events(library, key, events, label, rejected)
 
 
-def compute(athlete: StoredDelivery, twin: StoredDelivery, landing: str) -> Iterator[object]:
+def compute(athlete: StoredDelivery, twin: StoredDelivery, landing: str, bands: Mapping[str, Band]) -> Iterator[object]:
     """Results of a pair: first without resolution, then with it; shares of the work in between."""
-    bands = load_bands()
     yield 0.05
     try:
         sides = list(analyse_pair(athlete.delivery, twin.delivery, landing=landing))
@@ -64,6 +65,60 @@ def compute(athlete: StoredDelivery, twin: StoredDelivery, landing: str) -> Iter
                 assert isinstance(step, Analysis)
                 sides[i] = step
     yield contrast(sides[0], sides[1], bands)
+
+
+def bands_for(population: str) -> tuple[Mapping[str, Band], str]:
+    """The chosen population's bands, and a sentence when the user's own file is damaged and the shipped ones serve."""
+    fault = ""
+    try:
+        book = current_book()
+    except WaxTwinError as damaged:
+        book, fault = load_book(SHIPPED), f"{damaged} The shipped bands are used until it is mended."
+    return bands_of(book, population), fault
+
+
+_SET_COPIES = 100  # per throw: the spread between throws is what counts
+
+
+@dataclass(frozen=True)
+class Sessions:
+    """The throws of each side's session in their order, `{side: throws}`, and what they give together once known."""
+
+    throws: Mapping[str, tuple[StoredDelivery, ...]]
+    contrast: Contrast | None = None
+
+
+def compute_sets(
+    library: Library, pair: Mapping[str, StoredDelivery], landing: str, bands: Mapping[str, Band]
+) -> Iterator[object]:
+    """The sets that a pair's throws belong to: first which throws they are, then the contrast of several."""
+    from waxtwin.library.throw_sets import companions
+
+    found: dict[str, tuple[StoredDelivery, ...]] = {}
+    for side, stored in pair.items():
+        yield 0.02
+        found[side] = tuple(sorted((stored, *companions(library, stored)), key=lambda one: one.key or 0))
+    yield Sessions(found)
+    throws = [*found["athlete"], *found["twin"]]
+    if len(throws) == 2:
+        return
+    try:
+        analyses = analyse_alike([stored.delivery for stored in throws], landing=landing)
+    except TrackError:  # a throw of the session that cannot be measured: the pair on the desk still can
+        return
+    for i in range(len(analyses)):
+        for step in resolve_steps(analyses[i], count=_SET_COPIES):
+            if isinstance(step, Analysis):
+                analyses[i] = step
+            else:
+                assert isinstance(step, float)
+                yield (i + step) / len(analyses)
+    count = len(found["athlete"])
+    yield Sessions(found, contrast_sets(_set(analyses[:count]), _set(analyses[count:]), bands))
+
+
+def _set(analyses: Sequence[Analysis]) -> ThrowSet:
+    return ThrowSet(tuple(analyses))
 
 
 def moved(events: Mapping[str, float], stop: str, time: float | None) -> dict[str, float]:

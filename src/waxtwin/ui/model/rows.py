@@ -53,7 +53,7 @@ def _wanted(row: Row, wish: Wish, landing: str) -> bool:
     return (
         wish.kind in ("all", item.kind)
         and row.verdict in STANDINGS[wish.standing][1]
-        and wish.stop in (None, stop_of(row, landing))
+        and wish.stop in (None, stop_of(item, landing))
         and all(word in text for word in wish.words.lower().split())
     )
 

@@ -2,9 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
 from waxtwin.core.analysis import SEQUENCE, Analysis
-from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Row
+from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Contrast, Row
 from waxtwin.core.events import LANDING, ORDER
+from waxtwin.core.measures import MEASURES, Measure
+from waxtwin.core.sets import Spread
+
+if TYPE_CHECKING:
+    from waxtwin.library.delivery import StoredDelivery
 
 _FOOT, _INCH, _MPH = 0.3048, 0.0254, 0.44704
 
@@ -54,7 +62,29 @@ def verdict(row: Row, imperial: bool) -> str:
     if row.verdict == LEVEL:
         return "level"
     size = figure(abs(row.difference), row.measure.unit, imperial)
-    return f"{'short' if row.verdict == SHORT else 'beyond' if row.verdict == BEYOND else ''} {size}".strip()
+    throws = f" · {row.throws.agree} of {row.throws.of}" if row.throws is not None and row.throws.of > 1 else ""
+    return f"{'short' if row.verdict == SHORT else 'beyond' if row.verdict == BEYOND else ''} {size}{throws}".strip()
+
+
+def told_spread(who: str, spread: Spread, unit: str, imperial: bool) -> str:
+    """How a measure scatters from throw to throw: “Athlete: 5 throws, 77.4 % to 78.9 %”."""
+    if spread.count == 1:
+        return f"{who}: one throw."
+    low, high = (figure(edge(spread.seen), unit, imperial) for edge in (min, max))
+    return f"{who}: {spread.count} throws, {low} to {high}."
+
+
+def told_sets(pair: Contrast, sessions: Mapping[str, Sequence[StoredDelivery]]) -> str:
+    """What the figures of whole sessions are means of, and which throw stands apart."""
+    if pair.sets is None:
+        return ""
+    counts = [len(one.throws) for one in pair.sets]
+    parts = [f"Means of {counts[0]} {'throw' if counts[0] == 1 else 'throws'} and {counts[1]}."]
+    for (side, throws), one in zip(sessions.items(), pair.sets, strict=True):
+        if one.odd is not None:
+            names = ", ".join(MEASURES[name].label.lower() for name in one.odd_in())
+            parts.append(f"Throw {one.odd + 1} of the {side} ({throws[one.odd].origin}) is the odd one out: {names}.")
+    return " ".join(parts)
 
 
 def speed(value: float | None, imperial: bool) -> str:
@@ -74,7 +104,7 @@ def height(value: float | None, imperial: bool) -> str:
 
 def rows_at(rows: tuple[Row, ...], stop: str | None, landing: str) -> list[Row]:
     """The rows read at a stop, those that differ most first, those not available last."""
-    here = [row for row in rows if row.measure.kind != "V" and stop_of(row, landing) == stop]
+    here = [row for row in rows if row.measure.kind != "V" and stop_of(row.measure, landing) == stop]
     return sorted(here, key=lambda row: -weight(row))
 
 
@@ -104,9 +134,9 @@ def weight(row: Row) -> float:
     return abs(row.difference) / row.resolution if row.resolution else 0.0
 
 
-def stop_of(row: Row, landing: str) -> str:
-    """The stop at which a row is read; `landing` is "touch" or "plant"."""
-    return LANDING[landing] if row.measure.at == "landing" else row.measure.at
+def stop_of(item: Measure, landing: str) -> str:
+    """The stop at which a measure is read; `landing` is "touch" or "plant"."""
+    return LANDING[landing] if item.at == "landing" else item.at
 
 
 def key_of(stop: str) -> str:
@@ -117,7 +147,7 @@ def key_of(stop: str) -> str:
 _JOBS = {
     "landmarks": "finding\nlandmarks", "people": "looking\nfor people", "bursts": "looking\nfor throws",
     "steady": "steadying\nthe camera", "follow": "following", "space": "joining\ntwo clips", "import": "importing",
-    "library": "opening", "stops": "finding\nstops", "export": "writing",
+    "library": "opening", "throws": "measuring\nevery throw", "stops": "finding\nstops", "export": "writing",
 }  # fmt: skip
 
 

@@ -30,13 +30,13 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Row
+from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Contrast, Row
 from waxtwin.core.events import EVENTS, ORDER
 from waxtwin.core.footing import footing
 from waxtwin.core.measures.registry import KINDS
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.rows import STANDINGS, Wish, arranged, as_csv, as_text
-from waxtwin.ui.model.wording import figure, resolution, sequence, verdict
+from waxtwin.ui.model.wording import figure, resolution, sequence, told_sets, told_spread, verdict
 from waxtwin.ui.theme import colour, font
 from waxtwin.ui.widgets import Choice, Room, label
 
@@ -60,12 +60,12 @@ class RowsModel(QAbstractTableModel):
         self.desk = desk
         self.items: list[Row | str] = []
         self.wish = Wish()
-        desk.listen(lambda topic: self.fill() if topic in ("pair", "figures", "units") else None)
+        desk.listen(lambda topic: self.fill() if topic in ("pair", "figures", "throws", "units") else None)
 
     def fill(self) -> None:
         """Take the desk's rows again."""
         self.beginResetModel()
-        contrast = self.desk.contrast
+        contrast = self.desk.figures
         self.items = [] if contrast is None else arranged(contrast.rows, self.wish, self.desk.landing)
         self.endResetModel()
 
@@ -108,7 +108,7 @@ class RowsModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(column)
         if role == Qt.ItemDataRole.ToolTipRole:
-            return _tip(item)
+            return _tip(item, self.desk.imperial)
         if role != Qt.ItemDataRole.DisplayRole:
             return None
         unit, imperial = item.measure.unit, self.desk.imperial
@@ -132,19 +132,31 @@ def _ink(row: Row, column: int) -> str:
     return {1: "athlete", 2: "twin", 3: "soft"}.get(column, "soft" if column == 5 and row.verdict == LEVEL else "ink")
 
 
-def _tip(row: Row) -> str:
+def _whose(contrast: Contrast | None) -> str:
+    """Whose bands are shown, and whether their sources were checked."""
+    bands = [row.band for row in contrast.rows if row.band is not None] if contrast else []
+    if not bands:
+        return ""
+    unchecked = "" if all(band.verified for band in bands) else " (to verify)"
+    return f" of {bands[0].population}{unchecked}"
+
+
+def _tip(row: Row, imperial: bool) -> str:
     lines = [f"{row.measure.text} ({row.measure.sign})"]
     if row.reason:
         lines.append(f"Not available: {row.reason}.")
+    if row.throws is not None:
+        lines += [told_spread(who, spread, row.measure.unit, imperial)
+                  for who, spread in (("Athlete", row.throws.athlete), ("Twin", row.throws.twin))]  # fmt: skip
     if row.band:
-        lines.append(f"Band {row.band.low:g} to {row.band.high:g}, {row.band.population}; {row.band.source}.")
+        lines.append(f"Band {row.band.told()}.")
     if row.measure.reference:
         lines.append(row.measure.reference)
     return "\n".join(lines)
 
 
 class BandDelegate(QStyledItemDelegate):
-    """A row's band as a small plot: the band, the athlete, the twin."""
+    """A row's band as a small plot: the band, the athlete, the twin, and a tick for each throw of a set."""
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         super().paint(painter, option, index)
@@ -154,7 +166,8 @@ class BandDelegate(QStyledItemDelegate):
         if isinstance(row, str) or row.athlete is None or row.twin is None or row.band is None:
             return
         box = QRectF(option.rect).adjusted(8, 0, -8, 0)
-        ends = (row.athlete, row.twin, row.band.low, row.band.high)
+        throws = {} if row.throws is None else {"twin": row.throws.twin.seen, "athlete": row.throws.athlete.seen}
+        ends = (row.athlete, row.twin, row.band.low, row.band.high, *(v for side in throws.values() for v in side))
         low, high = min(ends), max(ends)
         pad = 0.1 * (high - low)
         low, high = low - pad, high + pad
@@ -170,6 +183,11 @@ class BandDelegate(QStyledItemDelegate):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour("soft", 60))
         painter.drawRoundedRect(QRectF(x(row.band.low), y - 5, x(row.band.high) - x(row.band.low), 10), 3, 3)
+        for side, figures in throws.items():
+            painter.setPen(QPen(colour(side, 150), 1))
+            for value in figures:
+                painter.drawLine(QPointF(x(value), y - 8), QPointF(x(value), y + 8))
+        painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour("twin"))
         painter.drawRect(QRectF(x(row.twin) - 4, y - 4, 8, 8))
         painter.setBrush(colour("athlete"))
@@ -194,6 +212,10 @@ class ContrastRoom(Room):
         self._count = label("", role="soft")
         top.addSpacing(18)
         top.addWidget(self._count, 1)
+        self._of = Choice("Figures of", [("one", "these two throws"), ("all", "all throws")],
+                          lambda key: desk.set_whole(key == "all"))  # fmt: skip
+        top.addWidget(self._of)
+        top.addSpacing(12)
         self._kind = Choice("", [("all", "all"), *((k, n.lower()) for k, n in KINDS.items())],
                             lambda kind: self.model.ask(kind=kind))  # fmt: skip
         self._kind.set("all")
@@ -202,9 +224,7 @@ class ContrastRoom(Room):
         self.footing = label("", grow=-0.5)
         self.footing.setWordWrap(True)
         column.addWidget(self.footing)
-        self._legend = label(
-            "● athlete    ■ twin    ▬ band of high-level adult pitchers (to verify)", role="soft", grow=-1
-        )
+        self._legend = label("", role="soft", grow=-1)
         column.addWidget(self._legend)
         orders = QHBoxLayout()
         orders.addWidget(label("Fastest turns in order:", role="soft", grow=-0.5))
@@ -228,7 +248,7 @@ class ContrastRoom(Room):
         self.table.setAccessibleName("measures")
         header = self.table.horizontalHeader()
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for i, width in ((1, 82), (2, 82), (3, 88), (4, 96), (5, 130)):
+        for i, width in ((1, 82), (2, 82), (3, 88), (4, 96), (5, 150)):
             header.setSectionResizeMode(i, QHeaderView.ResizeMode.Fixed)
             header.resizeSection(i, width)
         self.table.selectionModel().currentRowChanged.connect(self._row_chosen)
@@ -287,17 +307,21 @@ class ContrastRoom(Room):
         return row
 
     def _told(self, topic: str) -> None:
-        if topic in ("pair", "figures"):
+        if topic in ("pair", "figures", "throws"):
             self._say()
 
     def _say(self) -> None:
-        contrast = self.desk.contrast
+        contrast = self.desk.figures
+        self._of.setVisible(self.desk.throws is not None)
+        self._of.set("all" if self.desk.whole else "one")
         for side, words in self.orders.items():
             analysis = self.desk.analysis(side)
             words.setText("" if analysis is None else sequence(analysis))
         stands = None if contrast is None else footing(contrast)
-        self.footing.setText("" if stands is None else stands.sentence)
+        of_sets = "" if contrast is None else told_sets(contrast, self.desk.sessions)
+        self.footing.setText("" if stands is None else f"{stands.sentence} {of_sets}".strip())
         self.footing.setToolTip("" if stands is None else "What limits it most:\n" + "\n".join(stands.limits))
+        self._legend.setText("● athlete    ■ twin    │ single throws    ▬ band" + _whose(contrast))
         if contrast is None:
             self._count.setText("Working…" if self.desk.stored else "Choose a pair on the Bench first.")
             return

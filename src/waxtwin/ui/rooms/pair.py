@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import time as clock
 
-from PySide6.QtCore import QEvent, QRectF, QSize, Qt, QTimer
+from PySide6.QtCore import QEvent, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QAction, QEnterEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QScrollArea, QSlider, QToolButton, QVBoxLayout, QWidget
 
 from waxtwin.core.contrast import LEVEL, UNAVAILABLE, Row
 from waxtwin.core.events import EVENTS
@@ -24,20 +24,31 @@ _JOINTS = ("throwing_hand", "throwing_elbow", "head", "lead_knee", "lead_ankle",
 
 
 class PairHeader(QWidget):
-    """Who is on the stages, and the ball speed between them."""
+    """Who is on the stages, which of their throws, and the ball speed between. `taken(side, key)` another throw."""
+
+    taken = Signal(str, int)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 6, 0, 6)
-        self._names, self._facts = {}, {}
+        self._names, self._facts, self.throws = {}, {}, {}
         for side in ("athlete", "twin"):
             column = QVBoxLayout()
             column.setSpacing(0)
             self._names[side] = label(side=side, grow=3, bold=True)
             self._facts[side] = label(role="soft", grow=-0.5)
-            column.addWidget(self._names[side])
+            line = QHBoxLayout()
+            line.addWidget(self._names[side])
+            line.addSpacing(10)
+            self.throws[side] = box = QComboBox()
+            box.setAccessibleName(f"throw of the {side}")
+            box.setToolTip("The throws of this session")
+            box.activated.connect(lambda i, side=side, box=box: self.taken.emit(side, box.itemData(i)))
+            line.addWidget(box)
+            line.addStretch(1)
+            column.addLayout(line)
             column.addWidget(self._facts[side])
             row.addLayout(column, 10)
         column = QVBoxLayout()
@@ -50,10 +61,24 @@ class PairHeader(QWidget):
         row.addLayout(column, 7)
         desk.listen(self._told)
         self._fill()
+        self._fill_throws()
 
     def _told(self, topic: str) -> None:
         if topic in ("pair", "units", "figures"):
             self._fill()
+        if topic in ("pair", "throws"):
+            self._fill_throws()
+
+    def _fill_throws(self) -> None:
+        for side, box in self.throws.items():
+            session = self.desk.sessions.get(side, ())
+            on_desk = self.desk.stored.get(side)
+            box.clear()
+            for n, throw in enumerate(session):
+                box.addItem(f"throw {n + 1} of {len(session)}", throw.key)
+                if on_desk is not None and throw.key == on_desk.key:
+                    box.setCurrentIndex(n)
+            box.setVisible(len(session) > 1)
 
     def _fill(self) -> None:
         balls = []
@@ -82,6 +107,8 @@ class PairHeader(QWidget):
 
 class MeasureRow(QWidget):
     """One measure at the stop: athlete, twin, difference, verdict. Hover or choose it to light its gauge."""
+
+    explained = Signal()
 
     def __init__(self, desk: Desk, row: Row) -> None:
         super().__init__()
@@ -156,6 +183,10 @@ class MeasureRow(QWidget):
         else:
             super().keyPressEvent(event)
 
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.desk.select(self.row.measure.id)
+        self.explained.emit()
+
     def enterEvent(self, event: QEnterEvent) -> None:
         self.desk.hover(self.row.measure.id)
 
@@ -168,7 +199,9 @@ class MeasureRow(QWidget):
 
 
 class StopPanel(QWidget):
-    """The measures read at the current stop, those that differ most first."""
+    """The measures read at the current stop, those that differ most first. `explained` when one is to be explained."""
+
+    explained = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -214,7 +247,9 @@ class StopPanel(QWidget):
         column.setSpacing(0)
         rows = rows_at(contrast.rows, stop, self.desk.landing) if contrast and stop else []
         for row in rows:
-            column.addWidget(MeasureRow(self.desk, row))
+            made = MeasureRow(self.desk, row)
+            made.explained.connect(self.explained)
+            column.addWidget(made)
         column.addStretch(1)
         self._scroll.setWidget(inner)
         self._title.setText(EVENTS[stop].label if stop else "At this stop")
@@ -238,13 +273,16 @@ class PairRoom(Room):
         self.desk = desk
         self.seam = Seam(desk)
         self.stages = {side: Stage(desk, side) for side in ("athlete", "twin")}
+        for stage, other in zip(self.stages.values(), reversed(self.stages.values()), strict=True):
+            stage.beside = other
+            other.frame_ready.connect(stage.update)
         self.panel = StopPanel(desk)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 4, 14, 8)
         column.setSpacing(6)
-        header = PairHeader(desk)
-        self._around: list[QWidget] = [header, self.panel]
-        column.addWidget(header)
+        self.header = PairHeader(desk)
+        self._around: list[QWidget] = [self.header, self.panel]
+        column.addWidget(self.header)
         upper = QHBoxLayout()
         upper.setSpacing(4)
         for stage in self.stages.values():
@@ -324,12 +362,19 @@ class PairRoom(Room):
         self._over.setText("lay over, magnify ▾")
         self._over.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self._over.setMenu(self._make_over_menu())
+        self.fade = QSlider(Qt.Orientation.Horizontal)
+        self.fade.setRange(0, 100)
+        self.fade.setFixedWidth(84)
+        self.fade.setAccessibleName("how much of the other side is seen")
+        self.fade.setToolTip("This side's own to the left, the other side to the right")
+        self.fade.valueChanged.connect(lambda value: desk.show(fade=value / 100))
         self._offset = label(role="soft", grow=-0.5)
         row.addWidget(self._shown)
         row.addWidget(self._view)
         row.addWidget(self._gauges)
         row.addWidget(self._mirror)
         row.addWidget(self._over)
+        row.addWidget(self.fade)
         row.addStretch(1)
         row.addWidget(self._offset)
         return row
@@ -342,6 +387,7 @@ class PairRoom(Room):
         near: list[Option] = [(f"Magnify the {name.replace('_', ' ')}", {"inset": name}) for name in _JOINTS]
         groups: tuple[list[Option], ...] = (
             [("Side by side", {"ghost": ""}), *laid],
+            [("Seen through each other", {"split": False}), ("Split down the stage", {"split": True})],
             [("At the same height", {"matched": True}), ("At their true heights", {"matched": False})],
             [("Without paths", {"trails": False}), ("Paths of hand, head, pelvis, knee", {"trails": True})],
             [("No magnifier", {"inset": ""}), *near],
@@ -397,6 +443,8 @@ class PairRoom(Room):
         self._mirror.setChecked(desk.display.mirrored)
         for action, change in self._over_actions:
             action.setChecked(all(getattr(desk.display, name) == value for name, value in change.items()))
+        self.fade.setVisible(bool(desk.display.ghost))
+        self.fade.setValue(round(desk.display.fade * 100))
         for widget in self._around:
             widget.setVisible(not desk.display.alone)
         self._loop.setChecked(desk.loop)
@@ -411,7 +459,7 @@ class PairRoom(Room):
             return
         off = desk.time_of("twin") - desk.time
         frames = off * twin.motion.rate
-        text = f"twin's clock {off * 1000:+.0f} ms, {frames:+.0f} frames".replace("-", "−")
+        text = f"twin {off * 1000:+.0f} ms, {frames:+.0f} frames".replace("-", "−")
         self._offset.setText(text)
 
     def _tick(self) -> None:
