@@ -68,7 +68,12 @@ class Analysis:
     def reading(self) -> Reading:
         """The reading that the values came from."""
         stops = {name: np.array([time]) for name, time in self.event_times.items()}
-        return Reading(self.motion, stops, LANDING[self.landing])
+        return Reading(self.motion, stops, self.landing_stop)
+
+    @property
+    def landing_stop(self) -> str:
+        """Id of the stop that counts as landing."""
+        return LANDING[self.landing]
 
     @property
     def event_times(self) -> dict[str, float]:
@@ -77,7 +82,7 @@ class Analysis:
 
     def time(self, stop: str) -> float | None:
         """Seconds of a stop; `landing` follows the chosen landing."""
-        event = self.events.get(LANDING[self.landing] if stop == "landing" else stop)
+        event = self.events.get(self.landing_stop if stop == "landing" else stop)
         return None if event is None else event.time
 
 
@@ -140,7 +145,7 @@ def resolve_steps(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Ite
     kept: dict[str, list[np.ndarray]] = {}
     for start in range(0, count, _BATCH):
         size = min(_BATCH, count - start)
-        reading = Reading(motion.copies(size, rng), _jittered(analysis, size, rng), LANDING[analysis.landing])
+        reading = Reading(motion.copies(size, rng), jittered(analysis, size, rng), analysis.landing_stop)
         for item in wanted:
             kept.setdefault(item.id, []).append(item.function(reading))
         yield (start + size) / count
@@ -163,7 +168,7 @@ def resolve(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Analysis:
     return result
 
 
-def _jittered(analysis: Analysis, size: int, rng: np.random.Generator) -> dict[str, np.ndarray]:
+def jittered(analysis: Analysis, size: int, rng: np.random.Generator) -> dict[str, np.ndarray]:
     """Stops of each copy: the interval is read as two standard deviations, plus half a frame of clock."""
     motion = analysis.motion
     frame = rng.uniform(-0.5, 0.5, size) / motion.rate

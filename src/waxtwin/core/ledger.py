@@ -7,19 +7,19 @@ along a list of peaks at different instants, not energy transfer.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from waxtwin.core.analysis import Analysis
+from waxtwin.core.sets import student
 
 CHAIN = ("pelvis", "throwing_shoulder", "throwing_elbow", "throwing_wrist", "throwing_hand")
 LINKS: Mapping[str, str] = {
     "size": "Body size", "tempo": "Tempo", "pelvis": "Pelvis", "shoulder": "Shoulder", "elbow": "Elbow",
     "wrist": "Wrist", "hand": "Hand", "ball": "Ball",
 }  # fmt: skip
-_LINK_OF = dict(zip(CHAIN, ("pelvis", "shoulder", "elbow", "wrist", "hand"), strict=True))
 _EQUAL = 1e-6
 
 
@@ -65,71 +65,83 @@ class Ledger:
 
 
 def ledger(athlete: Analysis, twin: Analysis) -> Ledger | None:
-    """The account of a pair, or None when a speed along the chain is missing on either side."""
-    sides = []
-    for side in (athlete, twin):
-        peaks = [side.measures[f"peak_speed_{name}"].value for name in CHAIN]
-        length = side.measures["landing_to_release"].value
-        if length is None or length <= 0 or any(p is None or p <= 0 for p in peaks):
-            return None
-        sides.append((np.array(peaks, float)[:, None], np.array([length])))
-    balls = (athlete.delivery.ball_speed, twin.delivery.ball_speed)
-    with_ball = all(b is not None and b > 0 for b in balls)
-    sizes = [_size(side, athlete, twin) for side in (athlete, twin)]
-    terms = _terms(sides, sizes, balls if with_ball else None)[:, 0]
-    ends = [float(b) if with_ball and b is not None else float(s[0][-1, 0]) for b, s in zip(balls, sides, strict=True)]
-    # the logarithmic mean of the two speeds turns shares of the log ratio into m/s, equal speeds included
-    mean = _log_mean(*ends)
-    spread = _spread(athlete, twin, sizes, balls if with_ball else None)
-    ids = list(LINKS) if with_ball else list(LINKS)[:-1]
-    links, ratio = [], 1.0
-    reach = {}
-    for name, (a, b) in zip(CHAIN, zip(sides[0][0][:, 0], sides[1][0][:, 0], strict=True), strict=True):
-        reach[_LINK_OF[name]] = a / b
-    if with_ball:
-        reach["ball"] = ends[0] / ends[1]
-    for i, link_id in enumerate(ids):
-        ratio = reach.get(link_id, 0.0)
-        resolution = None if spread is None else 2 * mean * float(spread[i])
-        links.append(Link(link_id, mean * float(terms[i]), resolution, ratio or None))
-    gap = ends[1] - ends[0]
-    basis = "ball" if with_ball else "hand"
-    return Ledger(basis, ends[0], ends[1], gap, tuple(links), *_break(links, gap, basis))
+    """The account of two throws, or None when a speed along the chain is missing on either side."""
+    return ledger_of((athlete,), (twin,))
 
 
-def _size(side: Analysis, athlete: Analysis, twin: Analysis) -> float:
-    """Arm span where both are known, else standing height, in metres."""
-    spans = (athlete.delivery.span, twin.delivery.span)
-    if all(spans) and side.delivery.span is not None:
-        return side.delivery.span
-    return side.motion.height
-
-
-def _terms(sides: list, sizes: list[float], balls: tuple[float | None, float | None] | None) -> np.ndarray:
-    """ln of twin over athlete per link: `(links, copies)`. Peaks `(chain, copies)`, lengths `(copies,)`."""
-    (peaks_a, length_a), (peaks_t, length_t) = sides
-    logs = np.log(peaks_t / peaks_a)
-    size = np.full(logs.shape[1], np.log(sizes[1] / sizes[0]))
-    tempo = np.broadcast_to(np.log(length_a / length_t), size.shape)
-    rows = [size, tempo, logs[0] - size - tempo, *np.diff(logs, axis=0)]
-    if balls is not None and balls[0] and balls[1]:
-        rows.append(np.log(balls[1] / balls[0]) - logs[-1])
-    return np.array(rows)
-
-
-def _spread(
-    athlete: Analysis, twin: Analysis, sizes: list[float], balls: tuple[float | None, float | None] | None
-) -> np.ndarray | None:
-    """Standard deviation of each link's log term over the copies, or None before they are worked through."""
-    if not (athlete.resolved and twin.resolved):
+def ledger_of(athlete: Sequence[Analysis], twin: Sequence[Analysis]) -> Ledger | None:
+    """The account of two sets of throws, from their mean speeds; see `ledger`."""
+    with_ball = all(side.delivery.ball_speed for side in (*athlete, *twin))
+    with_span = all(side.delivery.span for side in (*athlete, *twin))
+    sides = [_side(throws, with_ball=with_ball, with_span=with_span) for throws in (athlete, twin)]
+    if sides[0] is None or sides[1] is None:
         return None
-    sides = []
-    for side in (athlete, twin):
-        peaks = np.array([side.copies[f"peak_speed_{name}"] for name in CHAIN])
-        sides.append((peaks, np.maximum(side.copies["landing_to_release"], 1.0)))
-    count = min(s[0].shape[1] for s in sides)
-    sides = [(peaks[:, :count], length[:count]) for peaks, length in sides]
-    return np.nanstd(_terms(sides, sizes, balls), axis=1)
+    ours, theirs = sides[0], sides[1]
+    terms = theirs.logs - ours.logs
+    # the logarithmic mean of the two speeds turns shares of the log ratio into m/s, equal speeds included
+    mean = _log_mean(ours.end, theirs.end)
+    reach = np.exp(np.cumsum(ours.logs - theirs.logs))
+    links = []
+    for i, link_id in enumerate(LINKS if with_ball else list(LINKS)[:-1]):
+        resolution = None
+        if ours.spread is not None and theirs.spread is not None:
+            resolution = 2 * mean * float(np.hypot(ours.spread[i], theirs.spread[i]))
+        links.append(Link(link_id, mean * float(terms[i]), resolution, float(reach[i]) if i >= _OUTSIDE else None))
+    gap = theirs.end - ours.end
+    basis = "ball" if with_ball else "hand"
+    return Ledger(basis, ours.end, theirs.end, gap, tuple(links), *_break(links, gap, basis))
+
+
+_OUTSIDE = 2  # size and tempo come before the chain
+
+
+@dataclass(frozen=True)
+class _Side:
+    """A side's chain: `logs` (links,) of gains, size and tempo first; `spread` their standard deviations, None while
+    nothing is resolved; `end` the speed at the end of the chain, m/s.
+    """  # fmt: skip
+
+    logs: np.ndarray
+    spread: np.ndarray | None
+    end: float
+
+
+def _side(throws: Sequence[Analysis], *, with_ball: bool, with_span: bool) -> _Side | None:
+    speeds = np.array([[throw.measures[name].value or np.nan for name in _READ] for throw in throws])
+    if not (speeds > 0).all():
+        return None
+    # arm span where all have one, else standing height
+    size = float(np.mean([(with_span and throw.delivery.span) or throw.motion.height for throw in throws]))
+    balls = np.array([throw.delivery.ball_speed or np.nan for throw in throws]) if with_ball else None
+    mean_ball = None if balls is None else np.mean(balls, keepdims=True)
+    logs = _logs(speeds.mean(axis=0, keepdims=True), size, mean_ball)[0]
+    end = float(speeds[:, -2].mean() if balls is None else balls.mean())
+    return _Side(logs, _spread(throws, speeds, size, balls), end)
+
+
+_READ = (*(f"peak_speed_{name}" for name in CHAIN), "landing_to_release")
+
+
+def _logs(speeds: np.ndarray, size: float, balls: np.ndarray | None) -> np.ndarray:
+    """Logs of the links' gains, `(n, links)`, from `speeds` (n, chain + 1), the last column landing to release."""
+    chain = np.log(speeds[:, :-1])
+    length, body = np.log(speeds[:, -1]), np.full(speeds.shape[0], np.log(size))
+    columns = [body, -length, chain[:, 0] - body + length, *np.diff(chain, axis=1).T]
+    if balls is not None:
+        columns.append(np.log(balls) - chain[:, -1])
+    return np.stack(columns, axis=1)
+
+
+def _spread(throws: Sequence[Analysis], speeds: np.ndarray, size: float, balls: np.ndarray | None) -> np.ndarray | None:
+    """Standard deviation of each link's log gain: from throw to throw, or of one throw over its copies."""
+    if len(throws) > 1:
+        logs = _logs(speeds, size, balls)
+        return np.asarray(student(len(throws)) * np.std(logs, axis=0, ddof=1) / np.sqrt(len(throws)))
+    if not throws[0].resolved:
+        return None
+    copies = np.maximum(np.stack([throws[0].copies[name] for name in _READ], axis=1), 1e-6)
+    repeated = None if balls is None else np.full(copies.shape[0], balls[0])
+    return np.asarray(np.nanstd(_logs(copies, size, repeated), axis=0))
 
 
 def _log_mean(a: float, b: float) -> float:

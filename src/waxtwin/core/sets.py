@@ -129,12 +129,12 @@ def _spread(values: Sequence[Value]) -> Spread:
     error = None
     if all(one is not None for one in noise):
         of_clip = float(np.mean([one for one in noise if one is not None]))
-        of_throws = 0.0 if sd is None else _student(seen.size) * sd / np.sqrt(seen.size)
+        of_throws = 0.0 if sd is None else student(seen.size) * sd / np.sqrt(seen.size)
         error = float(np.hypot(of_clip, of_throws))
     return Spread(figures, float(np.mean(seen)), sd, error)
 
 
-def _student(count: int) -> float:
+def student(count: int) -> float:
     """How much wider a 95 % interval of a mean of few throws is than two standard errors (Student 1908)."""
     from scipy.special import stdtrit
 
