@@ -15,13 +15,14 @@ from hypothesis import strategies as st
 from conftest import DEMO, delivery_of
 from films import film
 from waxtwin.core.analysis import analyse
+from waxtwin.core.cautions import is_minor
 from waxtwin.formats import FormatError, write_track
 from waxtwin.formats.sidecar import Athlete, Sidecar, write_sidecar
 from waxtwin.library.bringing import add_view, bring, bring_one, cut_into, sources
 from waxtwin.library.catalogue import entries, matching
 from waxtwin.library.delivery import load
 from waxtwin.library.preparing import keep_athlete, keep_steadying, preparation_of
-from waxtwin.library.privacy import athlete_facts, erase, export_athlete, is_minor, overdue, set_athlete_facts
+from waxtwin.library.privacy import athlete_facts, erase, export_athlete, overdue, set_athlete_facts
 from waxtwin.library.store import DATABASE, Library, LibraryError
 from waxtwin.library.throws import UNNAMED, fetch, remove, set_events, set_fields, set_tags
 

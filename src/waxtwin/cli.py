@@ -150,27 +150,33 @@ def contrast(athlete: Path, twin: Path, landing: Landing = _Landing.touch, as_js
 
 
 @app.command()
-def explain(athlete: Path, twin: Path, landing: Landing = _Landing.touch, as_json: AsJson = False) -> None:
-    """Where the gap in ball speed comes from."""
-    from waxtwin.core.cautions import CAUTIONS
-    from waxtwin.core.ledger import LINKS, ledger
+def explain(
+    athlete: Path,
+    twin: Path,
+    landing: Annotated[_Landing | None, typer.Option(help="Which stop counts as landing; the school's own if not said.")
+                       ] = None,
+    school: Annotated[str, typer.Option(help="common, drive, centre, coil, flow, or a house school.")] = "common",
+    as_json: AsJson = False,
+) -> None:  # fmt: skip
+    """Where the gap in ball speed comes from, and what to look at first."""
+    from waxtwin.core.explain import explain as explained
     from waxtwin.formats.answers import explain_document
+    from waxtwin.formats.told import explain_lines
+    from waxtwin.library.judging import perspective_of
+    from waxtwin.library.playbook import load_schools
+    from waxtwin.library.throw_sets import load_set
 
-    pair = _pair(athlete, twin, landing)
-    account = ledger(pair.athlete, pair.twin)
+    schools, faults = load_schools()
+    chosen = next((one for one in schools if one.id == school), None)
+    if chosen is None:
+        raise WaxTwinError(f"there is no school named {school}; there are {', '.join(one.id for one in schools)}")
+    for fault in faults:
+        print(fault, file=sys.stderr)
+    pair = _pair(athlete, twin, landing or chosen.landing)
+    # the common ground is what all schools hold; the others are asked for their stance
+    found = explained(pair, perspective_of(load_set(athlete)[0], chosen, schools[1:]))
 
-    def lines() -> list[str]:
-        if account is None:
-            return [explain_document((str(athlete), str(twin)), pair, None)["sentence"]]
-        return [
-            f"{account.basis} speed {account.athlete:.2f} m/s against {account.twin:.2f} m/s: {account.gap:+.2f} m/s",
-            *(f"  {LINKS[link.id]:12s} {link.contribution:+6.2f} m/s  ± {link.resolution or 0:.2f}"
-              for link in account.links),
-            account.sentence,
-            *CAUTIONS,
-        ]  # fmt: skip
-
-    _answer(as_json, lambda: explain_document((str(athlete), str(twin)), pair, account), lines)
+    _answer(as_json, lambda: explain_document((str(athlete), str(twin)), found), lambda: explain_lines(found))
 
 
 @app.command()

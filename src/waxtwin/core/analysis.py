@@ -21,6 +21,7 @@ from waxtwin.core.track import Track, check_track, estimate_height
 
 COPIES = 200
 SEQUENCE = ("sequence_order", "sequence_lags")
+_INTERVAL = 2700.0  # an interval (ms) is so many standard deviations (s) of what detection is off, as measured
 _BATCH = 25  # copies worked on at a time: small enough to stay in the cache and to cancel soon
 
 
@@ -137,7 +138,7 @@ def resolve_steps(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Ite
 
     Yields the share done after each batch (a place to cancel) and, last, the resolved analysis. Each copy is the
     smoothed motion with fresh noise at the measured level, smoothed again, its stops moved within their intervals
-    and by up to half a frame.
+    and by up to a quarter of a frame.
     """
     motion = analysis.motion
     rng = np.random.default_rng(seed)
@@ -169,12 +170,12 @@ def resolve(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Analysis:
 
 
 def jittered(analysis: Analysis, size: int, rng: np.random.Generator) -> dict[str, np.ndarray]:
-    """Stops of each copy: the interval is read as two standard deviations, plus half a frame of clock."""
+    """Stops of each copy, moved within their intervals, and all of them by up to a quarter of a frame either way."""
     motion = analysis.motion
-    frame = rng.uniform(-0.5, 0.5, size) / motion.rate
+    frame = rng.uniform(-0.25, 0.25, size) / motion.rate
     stops = {}
     for name, event in analysis.events.items():
-        moved = event.time + rng.normal(0.0, event.interval / 2000.0, size) + frame
+        moved = event.time + rng.normal(0.0, event.interval / _INTERVAL, size) + frame
         stops[name] = np.clip(moved, motion.times[0], motion.times[-1])
     # jitter must not turn two stops around
     latest = np.full(size, -np.inf)
@@ -191,5 +192,7 @@ def _with_spread(analysis: Analysis, copies: Mapping[str, np.ndarray]) -> dict[s
         seen = figures[np.isfinite(figures)]
         if value is None or seen.size < figures.size // 2:
             continue
-        values[name] = replace(values[name], sd=float(np.std(seen)), bias=float(np.mean(seen) - value))
+        # about the stated figure, not about their own mean: what the copies are off on average is doubt as well
+        sd = float(np.sqrt(np.mean((seen - value) ** 2)))
+        values[name] = replace(values[name], sd=sd, bias=float(np.mean(seen) - value))
     return values

@@ -56,8 +56,11 @@ class Side:
         return self.knots[:, 2] - self.knots[:, 1]
 
 
-def side_of(analysis: Analysis, who: str, count: int = 0, seed: int = 0) -> Side:
-    """The linked body of a throw, or of `count` jittered copies of it. Raises NotBorrowable."""
+def side_of(analysis: Analysis, who: str, count: int = 0, seed: int = 0, *, from_lift: bool = False) -> Side:
+    """The linked body of a throw, or of `count` jittered copies of it, from landing or from the lift on.
+
+    Raises NotBorrowable.
+    """
     motion = analysis.motion
     if motion.flat is not None:
         raise NotBorrowable("borrowing motion needs both throws in space; one camera does not see depth")
@@ -75,7 +78,8 @@ def side_of(analysis: Analysis, who: str, count: int = 0, seed: int = 0) -> Side
     knots = np.stack([lift, landing, release, release + _TAIL * (release - landing)], axis=1)
     if (np.diff(knots, axis=1) < 1e-3).any():
         raise NotBorrowable(f"the {who}'s stops are not in order")
-    body = linked(motion, float(knots[:, 1].min()) - 0.05, float(knots[:, 3].max()) + 0.02)
+    start = float(knots[:, 0 if from_lift else 1].min()) - 0.05
+    body = linked(motion, start, float(knots[:, 3].max()) + 0.02)
     if body is None:
         raise NotBorrowable(f"the {who}'s hips, shoulders or throwing arm are not seen throughout from landing on")
     return Side(body, knots)
@@ -89,35 +93,43 @@ def hand_speeds(athlete: Side, twin: Side) -> tuple[np.ndarray, np.ndarray]:
     """
     peaks, releases = [], []
     for owner in (athlete, twin):  # whose tempo
-        offsets = _offsets(owner)
+        offsets = sample_offsets(owner.drive)
         times = owner.release[:, None] + offsets * owner.drive[:, None]
         pair = [side.body.at(_mapped(owner, side, times)) for side in (athlete, twin)]
-        positions = _all_hands(pair)
-        velocity = np.gradient(positions, axis=-2) / np.gradient(times, axis=1).reshape(
-            times.shape[0], *[1] * (positions.ndim - 3), times.shape[1], 1
-        )
-        speed = np.linalg.norm(velocity, axis=-1)
-        near = np.abs(offsets) <= _REACH
-        peaks.append(_top(speed[..., near]))
-        releases.append(speed[..., int(np.argmin(np.abs(offsets)))])
+        peak, at_release = peak_speed(_all_hands(pair), times, offsets)
+        peaks.append(peak)
+        releases.append(at_release)
     # tempo becomes the second factor's axis
     return tuple(np.stack(found, axis=2) for found in (peaks, releases))  # type: ignore[return-value]
 
 
-def _offsets(owner: Side) -> np.ndarray:
-    """Sample instants around release, as shares of landing to release."""
+def sample_offsets(drive: np.ndarray) -> np.ndarray:
+    """Sample instants around release, as shares of landing to release, which takes `drive` (copies,) seconds."""
     reach = _REACH + _EDGE
-    count = 2 * int(np.ceil(reach * float(owner.drive.mean()) / _STEP)) + 1
+    count = 2 * int(np.ceil(reach * float(drive.mean()) / _STEP)) + 1
     return np.linspace(-reach, reach, count)
+
+
+def peak_speed(positions: np.ndarray, times: np.ndarray, offsets: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Peak speed near release, and speed at release: `(copies, ..)` m/s.
+
+    `positions` (copies, .., samples, 3) metres at `times` (copies, samples) seconds, which are `offsets` from release.
+    """
+    step = np.gradient(times, axis=1).reshape(times.shape[0], *[1] * (positions.ndim - 3), times.shape[1], 1)
+    speed = np.linalg.norm(np.gradient(positions, axis=-2) / step, axis=-1)
+    return _top(speed[..., np.abs(offsets) <= _REACH]), speed[..., int(np.argmin(np.abs(offsets)))]
 
 
 def _mapped(owner: Side, side: Side, times: np.ndarray) -> np.ndarray:
     """Instants of the owner's clock on a side's clock, copy by copy."""
-    if side is owner:
-        return times
+    return times if side is owner else on_clock(owner.knots, side.knots, times)
+
+
+def on_clock(knots: np.ndarray, others: np.ndarray, times: np.ndarray) -> np.ndarray:
+    """Instants `(copies, samples)` of the clock with `knots` (copies, 4) on the clock with the `others`."""
     from scipy.interpolate import PchipInterpolator
 
-    return np.stack([PchipInterpolator(a, b)(t) for a, b, t in zip(owner.knots, side.knots, times, strict=True)])
+    return np.stack([PchipInterpolator(a, b)(t) for a, b, t in zip(knots, others, times, strict=True)])
 
 
 def _all_hands(pair: Sequence[Linked]) -> np.ndarray:

@@ -6,11 +6,14 @@ from dataclasses import asdict
 from typing import Any
 
 from waxtwin.core.analysis import SEQUENCE, Analysis
-from waxtwin.core.cautions import CAUTIONS
+from waxtwin.core.borrowed import ARM, UNRESOLVED, Borrowed, Factor
 from waxtwin.core.contrast import UNAVAILABLE, Contrast
+from waxtwin.core.explain import Explanation
+from waxtwin.core.findings import Finding
 from waxtwin.core.footing import footing
-from waxtwin.core.ledger import LINKS, Ledger
+from waxtwin.core.ledger import LINKS
 from waxtwin.core.measures import MEASURES
+from waxtwin.core.rules import Evidence
 from waxtwin.core.sets import Spread, ThrowSet
 
 
@@ -112,31 +115,82 @@ def contrast_document(files: tuple[str, str], pair: Contrast) -> dict[str, Any]:
     }
 
 
-def explain_document(files: tuple[str, str], pair: Contrast, account: Ledger | None) -> dict[str, Any]:
-    """`waxtwin explain`; the factors and findings lists are empty until their parts of the account exist."""
+def explain_document(files: tuple[str, str], found: Explanation) -> dict[str, Any]:
+    """`waxtwin explain`: ledger, borrowed motion, findings, cautions, and the account in words."""
+    pair, account, borrowed = found.case.contrast, found.case.ledger, found.case.borrowed
     balls = {"athlete": pair.athlete.delivery.ball_speed, "twin": pair.twin.delivery.ball_speed}
     document: dict[str, Any] = {
         "athlete": _side(files[0], pair.athlete),
         "twin": _side(files[1], pair.twin),
+        "sets": pair.sets and {side: _set(s) for side, s in zip(("athlete", "twin"), pair.sets, strict=True)},
         "basis": None, "ball_speed": {**balls, "gap": None}, "links": [], "break": None,
         "sentence": "A speed along the chain is missing on one side, so the gap cannot be shared out.",
-        "factors": [], "findings": [], "cautions": list(CAUTIONS),
     }  # fmt: skip
-    if account is None:
-        return document
-    speeds = {"athlete": account.athlete, "twin": account.twin, "gap": account.gap}
-    document |= {
-        "basis": account.basis,
-        "ball_speed": speeds if account.basis == "ball" else {**balls, "gap": None},
-        "hand_speed": None if account.basis == "ball" else speeds,
-        "links": [
-            {"id": link.id, "label": LINKS[link.id], "contribution": link.contribution,
-             "resolution": rounded(link.resolution), "ratio": rounded(link.ratio)}
-            for link in account.links
-        ],
-        "break": account.broken_at,
-        "sentence": account.sentence,
+    if account is not None:
+        speeds = {"athlete": account.athlete, "twin": account.twin, "gap": account.gap}
+        document |= {
+            "basis": account.basis,
+            "ball_speed": speeds if account.basis == "ball" else {**balls, "gap": None},
+            "hand_speed": None if account.basis == "ball" else speeds,
+            "links": [
+                {"id": link.id, "label": LINKS[link.id], "contribution": link.contribution,
+                 "resolution": rounded(link.resolution), "ratio": rounded(link.ratio)}
+                for link in account.links
+            ],
+            "break": account.broken_at,
+            "sentence": account.sentence,
+        }  # fmt: skip
+    view = found.perspective
+    return document | {
+        "factors": [] if borrowed is None else [_factor(one, borrowed) for one in borrowed.factors],
+        "factors_reason": found.unborrowed or None,
+        "factors_warnings": [] if borrowed is None else list(borrowed.warnings),
+        "school": {"id": view.school.id, "label": view.school.label},
+        "schools": [{"id": one.id, "label": one.label} for one in view.schools],
+        "findings": [_finding(one) for one in found.judgement.findings],
+        "good": [{"text": text, "better": better} for text, better in found.judgement.good],
+        "style": [{"text": text, "measure": row.measure.id} for text, row in found.judgement.style],
+        "text": found.in_words(),
+        "cautions": list(found.cautions),
+    }
+
+
+def _factor(factor: Factor, account: Borrowed) -> dict[str, Any]:
+    """A bar of the account; the arm's two parts stand under it, what was merged is `unresolved` with its ids."""
+    merged = bool(factor.parts) and factor.id != ARM
+    document: dict[str, Any] = {
+        "id": UNRESOLVED if merged else factor.id, "label": factor.label, "contribution": factor.contribution,
+        "low": factor.low, "high": factor.high, "sd": rounded(factor.sd), "resolved": factor.resolved,
     }  # fmt: skip
+    if merged:
+        document["ids"] = list(factor.parts)
+    elif factor.parts:
+        document["parts"] = [_factor(account.singles[name], account) for name in factor.parts]
+    return document
+
+
+def _finding(finding: Finding) -> dict[str, Any]:
+    rule = finding.rule
+    return {
+        "id": finding.id, "title": rule.title, "at": rule.at, "link": rule.link, "factors": list(rule.factors),
+        "kind": rule.kind, "says": rule.plain, "evidence": [_evidence(one) for one in finding.proof],
+        "against": [_evidence(one) for one in finding.against], "share": rounded(finding.share),
+        "carries": rounded(finding.carries), "confidence": rounded(finding.confidence),
+        "rank": rounded(finding.rank), "focus": finding.in_focus, "acts": finding.acts,
+        "schools": list(finding.acting), "reason": finding.reason or None, "style": rule.style or None,
+        "body": list(finding.body), "caused_by": list(finding.caused_by), "leads_to": list(finding.leads_to),
+        "caution": rule.caution or None, "tasks": list(rule.tasks), "set_aside": finding.set_aside,
+    }  # fmt: skip
+
+
+def _evidence(evidence: Evidence) -> dict[str, Any]:
+    line, row = evidence.line, evidence.row
+    document: dict[str, Any] = {line.kind: line.subject, "stands": line.word, "text": evidence.sentence}
+    if row is not None:
+        document |= {
+            "athlete": rounded(row.athlete), "twin": rounded(row.twin), "difference": rounded(row.difference),
+            "resolution": rounded(row.resolution), "unit": row.measure.unit,
+        }  # fmt: skip
     return document
 
 

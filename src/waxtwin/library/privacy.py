@@ -22,7 +22,6 @@ from waxtwin.library.records import Athlete, ChangeRow, ClipRow, Content, Delive
 from waxtwin.library.store import Library, LibraryError
 from waxtwin.library.throws import clip_place, sidecar_of
 
-ADULT_AGE = 18
 _FIELDS = ("name", "throws", "height_m", "mass_kg", "span_m", "born", "guardian", "consent_on", "keep_until", "notes")
 
 
@@ -40,15 +39,6 @@ def set_athlete_facts(library: Library, athlete_id: int, facts: dict[str, Any]) 
         for name in _FIELDS:
             if name in facts:
                 setattr(row, name, facts[name])
-
-
-def is_minor(born: str | None, today: date) -> bool | None:
-    """Whether somebody born on an ISO date is under age today; None when the date is not known."""
-    try:
-        birth = date.fromisoformat(born or "")
-    except ValueError:
-        return None
-    return (today.year - birth.year) - ((today.month, today.day) < (birth.month, birth.day)) < ADULT_AGE
 
 
 def overdue(library: Library, today: date) -> list[tuple[int, str]]:

@@ -34,6 +34,7 @@ def fetch(library: Library, key: int) -> StoredDelivery:
             raise LibraryError(f"{row.title or row.origin}: there is no track yet; make one in the Prepare room")
         track = unpack_track(library.get(session, row.track))
         sidecar = sidecar_of(row)
+        sidecar.screening = sidecar.screening or _screened_before(row)
         clips, notes = [], []
         for place, view in zip(clip_places(library, row), sidecar.views, strict=True):
             if place.is_file():
@@ -41,6 +42,13 @@ def fetch(library: Library, key: int) -> StoredDelivery:
             else:
                 notes.append(f"The clip {view.file} is missing from where it was.")
         return assembled(row.id, row.origin or row.title, sidecar, track, tuple(clips), notes)
+
+
+def _screened_before(row: DeliveryRow) -> dict[str, Any]:
+    """The latest screening of the same athlete, with whichever throw it was kept."""
+    known = [one for one in row.athlete.deliveries if one.screening]
+    latest = max(known, key=lambda one: (one.recorded or "", one.id), default=None)
+    return {} if latest is None else dict(latest.screening)
 
 
 def sidecar_of(row: DeliveryRow) -> Sidecar:

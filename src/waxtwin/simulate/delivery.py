@@ -175,7 +175,16 @@ def _angles(p: DeliveryParams, k: Knots, t: np.ndarray) -> dict[str, np.ndarray]
     )  # fmt: skip
     out["external_rotation"] -= turn(t, p.layback - 18, p.peak_internal_rotation, k.release)
     out["wrist_bend"] = through(t, [(k.landing, 0), (k.release - 0.06, -12), (k.release + 0.05, 8), (k.end, 10)], 0.012)
+    if p.hitch:
+        _wait_on_the_way_up(out, t, k, p.hitch)
     return out
+
+
+def _wait_on_the_way_up(angles: dict[str, np.ndarray], t: np.ndarray, k: Knots, wait: float) -> None:
+    """The throwing arm waits (s) on its way up and catches up before landing: its clock is bent, nothing else."""
+    late = t - wait * np.exp(-(((t - (k.landing - 0.11)) / 0.055) ** 2))
+    for name in ("abduction", "horizontal_adduction", "elbow_flexion", "external_rotation"):
+        angles[name] = np.interp(late, t, angles[name])
 
 
 def _chord(p: DeliveryParams, flexion: float) -> float:

@@ -59,6 +59,7 @@ class DeliveryParams:
     arm_up_landing: float = 58.0
     elbow_landing: float = 92.0
     layback: float = 176.0
+    hitch: float = 0.0  # s that the arm waits on its way up
     elbow_release: float = 27.0
     elbow_height_release: float = 0.0
     peak_elbow_extension: float = 2050.0
@@ -81,7 +82,7 @@ RANGES: Mapping[str, tuple[float, float]] = {
     "trunk_peak": (0.2, 0.8), "tilt_load": (-25, 20), "tilt_landing": (-25, 30), "tilt_release": (5, 55),
     "side_tilt_landing": (-20, 30), "side_tilt_release": (-10, 50),
     "abduction_landing": (50, 120), "adduction_landing": (-50, 20), "arm_up_landing": (-40, 110),
-    "elbow_landing": (40, 125), "layback": (140, 200), "elbow_release": (12, 50),
+    "hitch": (0, 0.06), "elbow_landing": (40, 125), "layback": (140, 200), "elbow_release": (12, 50),
     "elbow_height_release": (-25, 25),
     "peak_elbow_extension": (1200, 3200), "peak_internal_rotation": (3500, 9500),
     "ball_hand_ratio": (1.2, 1.9),

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
+from waxtwin.core.cautions import is_minor
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.ui.dialogs.athlete import AthleteDialog
 from waxtwin.ui.jobs import Jobs
@@ -15,7 +16,7 @@ from waxtwin.ui.librarian import Librarian
 
 def open_athlete(parent: QWidget, librarian: Librarian, jobs: Jobs, athlete_id: int) -> AthleteDialog | None:
     """Open the athlete's dialog and carry out what is asked in it."""
-    from waxtwin.library.privacy import athlete_facts, erase, export_athlete, is_minor, set_athlete_facts
+    from waxtwin.library.privacy import athlete_facts, erase, export_athlete, set_athlete_facts
 
     library = librarian.library
     if library is None:

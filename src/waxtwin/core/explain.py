@@ -1,0 +1,94 @@
+"""The whole explanation of a pair: ledger, borrowed motion, findings, cautions, in one object."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+
+from waxtwin.core.account import Words, in_words
+from waxtwin.core.analysis import Analysis
+from waxtwin.core.borrowed import Borrowed, NotBorrowable, borrow
+from waxtwin.core.capacity import Capacity
+from waxtwin.core.cautions import cautions_for
+from waxtwin.core.contrast import Contrast
+from waxtwin.core.findings import Judgement, Playbook, Rulings, judge
+from waxtwin.core.ledger import ledger_of
+from waxtwin.core.rules import Case
+from waxtwin.core.schools import School
+
+
+@dataclass(frozen=True)
+class Perspective:
+    """From where a case is judged: the rules, the chosen school and the others, the athlete's body, what was ruled.
+
+    `born` is the athlete's birthday in ISO form, where it is known.
+    """
+
+    playbook: Playbook
+    school: School
+    schools: tuple[School, ...]
+    capacity: Capacity | None = None
+    rulings: Rulings | None = None
+    born: str | None = None
+
+
+@dataclass(frozen=True)
+class Explanation:
+    """What a pair's gap comes from, as far as the footage carries it; `unborrowed` says why motion was not borrowed."""
+
+    case: Case
+    judgement: Judgement
+    cautions: tuple[str, ...]
+    unborrowed: str
+    perspective: Perspective
+
+    def in_words(self, words: Words | None = None) -> str:
+        """The account as a paragraph."""
+        names = (self.case.contrast.athlete.delivery.name, self.case.contrast.twin.delivery.name)
+        return in_words(self.case, self.judgement, *names, words)
+
+    def seen_from(self, perspective: Perspective) -> Explanation:
+        """The same arithmetic judged from elsewhere."""
+        return _judged(self.case, self.unborrowed, perspective)
+
+
+def throws_of(pair: Contrast) -> tuple[Sequence[Analysis], Sequence[Analysis]]:
+    """The throws on both sides: whole sets, or one each."""
+    if pair.sets is None:
+        return (pair.athlete,), (pair.twin,)
+    return pair.sets[0].throws, pair.sets[1].throws
+
+
+def explain_steps(pair: Contrast, perspective: Perspective) -> Iterator[float | Explanation]:
+    """Shares done, then the explanation."""
+    ours, theirs = throws_of(pair)
+    case, reason = Case(pair, ledger_of(ours, theirs)), ""
+    yield 0.05
+    try:
+        for step in borrow(ours, theirs):
+            if isinstance(step, Borrowed):
+                case = replace(case, borrowed=step)
+            else:
+                yield step
+    except NotBorrowable as why:
+        reason = str(why)
+    yield _judged(case, reason, perspective)
+
+
+def explain(pair: Contrast, perspective: Perspective) -> Explanation:
+    """The explanation in one go."""
+    *_, found = explain_steps(pair, perspective)
+    assert isinstance(found, Explanation)
+    return found
+
+
+def _judged(case: Case, reason: str, view: Perspective) -> Explanation:
+    judgement = judge(case, view.playbook, view.school, view.schools, rulings=view.rulings, capacity=view.capacity)
+    pain = view.capacity.pain if view.capacity else ""
+    cautions = dict.fromkeys([
+        *(found.rule.caution for found in judgement.findings if found.rule.caution),
+        *cautions_for(case.contrast, view.born, pain=pain),
+    ])  # fmt: skip
+    # what was reported comes before what was measured
+    ordered = sorted(cautions, key=lambda words: not words.startswith("Pain was reported"))
+    return Explanation(case, judgement, tuple(ordered), reason, view)

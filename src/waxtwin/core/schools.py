@@ -1,0 +1,44 @@
+"""Schools: where practitioners agree and where they do not. A measure is a fact; what to do about it is a stance."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+TOPICS: Mapping[str, str] = {
+    "leaving": "Leaving the rubber", "head": "Head and weight at landing", "first_move": "First move",
+    "lift": "Top of the lift", "front_leg": "Front leg on the way", "front_foot": "Front foot at landing",
+    "back_foot": "Back foot through release", "shoulders": "Shoulder line at landing", "glove": "Glove side",
+    "layback": "Layback", "side_tilt": "Side lean at release", "landing": "What counts as landing",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Stance:
+    """What a school makes of a finding: whether it acts on it, how much it weighs, and why in a sentence."""
+
+    acts: bool
+    weight: float
+    reason: str
+
+
+@dataclass(frozen=True)
+class School:
+    """A school: `stances` by finding, `topics` in its own words, `targets` {measure: (low, high)}.
+
+    Findings that it says nothing about it acts on, as all do. `landing` is "touch" or "plant". `own` for one that the
+    user made.
+    """
+
+    id: str
+    label: str
+    says: str
+    landing: str
+    topics: Mapping[str, str]
+    stances: Mapping[str, Stance]
+    targets: Mapping[str, tuple[float, float]]
+    own: bool = False
+
+    def stance(self, finding: str) -> Stance:
+        """What it makes of a finding."""
+        return self.stances.get(finding, Stance(True, 1.0, ""))

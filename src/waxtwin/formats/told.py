@@ -1,0 +1,51 @@
+"""The explanation as lines of text for the terminal."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from waxtwin.core.borrowed import LABELS, Borrowed
+from waxtwin.core.explain import Explanation
+from waxtwin.core.findings import Finding
+from waxtwin.core.ledger import LINKS, Ledger
+
+
+def explain_lines(found: Explanation) -> list[str]:
+    """Ledger, borrowed motion, findings, the account in words, cautions."""
+    out: list[str] = []
+    if found.case.ledger is not None:
+        out += _ledger(found.case.ledger)
+    if found.case.borrowed is not None:
+        out += _borrowed(found.case.borrowed)
+    elif found.unborrowed:
+        out.append(f"Motion could not be borrowed: {found.unborrowed}.")
+    for one in found.judgement.findings:
+        out += _finding(one)
+    return [*out, found.in_words(), *found.cautions]
+
+
+def _ledger(account: Ledger) -> Iterator[str]:
+    yield f"{account.basis} speed {account.athlete:.2f} m/s against {account.twin:.2f} m/s: {account.gap:+.2f} m/s"
+    for link in account.links:
+        yield f"  {LINKS[link.id]:12s} {link.contribution:+6.2f} m/s  ± {link.resolution or 0:.2f}"
+    yield account.sentence
+
+
+def _borrowed(account: Borrowed) -> Iterator[str]:
+    yield "Borrowed from the twin:"
+    for one in account.factors:
+        parts = ", ".join(LABELS[name].lower() for name in one.parts)
+        notes = ("" if one.resolved else "  not resolved") + (f"  ({parts})" if parts else "")
+        yield f"  {one.label:24s} {one.contribution:+6.2f} m/s  {one.low:+.2f} to {one.high:+.2f}{notes}"
+    yield from account.warnings
+
+
+def _finding(found: Finding) -> Iterator[str]:
+    mark = "→" if found.in_focus else " "
+    yield f"{mark} {found.rule.title} ({found.confidence:.0%} sure; could carry {found.carries:.1f} m/s)"
+    for proof in found.proof:
+        yield f"    {proof.sentence}"
+    for proof in found.against:
+        yield f"    against it: {proof.sentence}"
+    for words in found.body:
+        yield f"    {words}"

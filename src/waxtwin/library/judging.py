@@ -1,0 +1,150 @@
+"""What judgement needs besides the two deliveries: screening, what was ruled on findings, schools, all as data."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from datetime import date
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from waxtwin.core.capacity import MEASURED, SIDES, STATES, Capacity, Item, Join, Reading, Screening
+from waxtwin.core.explain import Perspective
+from waxtwin.core.findings import Playbook, Rulings
+from waxtwin.core.rules import RuleError
+from waxtwin.core.schools import School
+from waxtwin.formats.registry import FormatError, read_text
+from waxtwin.library.delivery import StoredDelivery
+from waxtwin.library.playbook import ASSETS, load_playbook
+from waxtwin.library.records import DeliveryRow
+from waxtwin.library.store import Library, LibraryError
+
+SCREENING = ASSETS / "screening.json"
+PAIN, _RULINGS = "pain", "rulings"
+_LARGEST = 1e6  # no reading of any item comes near it
+_shipped_playbook = cache(load_playbook)
+
+
+def load_screening(path: Path = SCREENING) -> Screening:
+    """What can be screened, with bands and joins. Raises FormatError."""
+    try:
+        document = json.loads(read_text(path))
+        items = {str(one["id"]): Item(str(one["id"]), str(one["label"]), str(one["unit"]), str(one["group"]),
+                                      bool(one["sides"]), float(one["low"]), float(one["high"]))
+                 for one in document["items"]}  # fmt: skip
+        joins = tuple(_join(one) for one in document["joins"])
+        for key in (key for join in joins for key in (*join.low, *join.high)):
+            if key.partition(":")[0] not in items:
+                raise RuleError(f"there is no item named {key}")
+        return Screening(items, joins, frozenset(map(str, document["softened"])), str(document["source"]))
+    except RuleError as fault:
+        raise FormatError(path, str(fault)) from None
+    except (ValueError, KeyError, TypeError, AttributeError) as fault:
+        if isinstance(fault, FormatError):
+            raise
+        raise FormatError(path, "it is not a screening file that can be read") from None
+
+
+def _join(entry: Mapping[str, Any]) -> Join:
+    findings, low, high = (tuple(map(str, entry.get(part, ()))) for part in ("findings", "low", "high"))
+    return Join(findings, low, high, str(entry["says"]))
+
+
+_shipped_screening = cache(load_screening)
+
+
+def readings_of(screening: Mapping[str, Any], items: Mapping[str, Item]) -> dict[str, Reading]:
+    """The readings in a sidecar's `screening`, by item or item:side; what is malformed counts as not measured."""
+    found = {}
+    for name, item in items.items():
+        entry = screening.get(name)
+        parts = {f"{name}:{side}": entry.get(side) for side in SIDES} if item.sides and isinstance(entry, dict) else {}
+        for key, one in (parts or {name: entry}).items():
+            reading = _reading(one)
+            if reading is not None:
+                found[key] = reading
+    return found
+
+
+def _reading(entry: Any) -> Reading | None:
+    if not isinstance(entry, dict) or entry.get("state") not in STATES:
+        return None
+    value, day = entry.get("value"), entry.get("date")
+    measured = entry["state"] == MEASURED
+    if measured and (not isinstance(value, (int, float)) or isinstance(value, bool) or not abs(value) < _LARGEST):
+        return None
+    try:
+        said = date.fromisoformat(str(day or "")).isoformat()
+    except ValueError:
+        said = ""
+    return Reading(entry["state"], float(value or 0.0) if measured else None, said)
+
+
+def screening_document(readings: Mapping[str, Reading], pain: str) -> dict[str, Any]:
+    """Readings as they stand in a sidecar."""
+    out: dict[str, Any] = {}
+    for key, one in readings.items():
+        entry = {"state": one.state, "value": one.value, "date": one.date}
+        name, _, side = key.partition(":")
+        if side:
+            out.setdefault(name, {})[side] = entry
+        else:
+            out[name] = entry
+    return out | ({PAIN: pain.strip()} if pain.strip() else {})
+
+
+def capacity_of(stored: StoredDelivery) -> Capacity:
+    """The athlete's body as far as it is known."""
+    what = _shipped_screening()
+    said = stored.sidecar.screening
+    who = stored.sidecar.athlete
+    readings = readings_of(said, what.items)
+    return Capacity(what, readings, who.height_m, who.span_m, str(said.get(PAIN) or ""))
+
+
+def rulings_of(stored: StoredDelivery) -> Rulings:
+    """What was ruled on this throw's findings."""
+    said = (stored.sidecar.model_extra or {}).get(_RULINGS)
+    if not isinstance(said, dict):
+        return Rulings()
+    aside = said.get("set_aside")
+    accepted = said.get("accepted")
+    return Rulings(
+        frozenset(map(str, accepted)) if isinstance(accepted, list) else frozenset(),
+        {str(k): str(v) for k, v in aside.items()} if isinstance(aside, dict) else {},
+    )
+
+
+def perspective_of(
+    stored: StoredDelivery, school: School, schools: list[School], playbook: Playbook | None = None
+) -> Perspective:
+    """How an athlete's throw is looked at from a school; `schools` are all that are asked for their stance."""
+    return Perspective(playbook or _shipped_playbook(), school, tuple(schools), capacity_of(stored), rulings_of(stored),
+                       stored.sidecar.athlete.born)  # fmt: skip
+
+
+# keeping --------------------------------------------------------------------------------------------------------------
+def keep_screening(library: Library, key: int, document: Mapping[str, Any], label: str) -> None:
+    """Keep an athlete's screening with a throw, as one change."""
+    with library.change(label) as session:
+        row = session.get(DeliveryRow, key)
+        if row is None:
+            raise LibraryError("this throw is not in the library any more")
+        row.screening = dict(document)
+
+
+def rule_finding(library: Library, key: int, finding: str, ruling: str, label: str, reason: str = "") -> None:
+    """Accept a finding into the focus, set it aside with a reason, or take a ruling back ("open"), as one change."""
+    with library.change(label) as session:
+        row = session.get(DeliveryRow, key)
+        if row is None:
+            raise LibraryError("this throw is not in the library any more")
+        said = dict(row.extra.get(_RULINGS) or {})
+        accepted = [name for name in said.get("accepted", []) if name != finding]
+        aside = {name: why for name, why in said.get("set_aside", {}).items() if name != finding}
+        if ruling == "accept":
+            accepted.append(finding)
+        elif ruling == "set aside":
+            aside[finding] = reason
+        row.extra = {**row.extra, _RULINGS: {"accepted": accepted, "set_aside": aside}}

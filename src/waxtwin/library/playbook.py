@@ -1,0 +1,142 @@
+"""The files that judgement works from: findings with their practice tasks, and schools. Data, not code."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import Any, TypeVar
+
+from waxtwin.core.borrowed import FACTORS
+from waxtwin.core.events import LANDING, ORDER
+from waxtwin.core.findings import Playbook, Rule, Task
+from waxtwin.core.ledger import LINKS
+from waxtwin.core.measures import MEASURES
+from waxtwin.core.rules import RuleError, parse
+from waxtwin.core.schools import TOPICS, School, Stance
+from waxtwin.formats.registry import FormatError, read_text, write_text
+
+ASSETS = Path(__file__).parent.parent / "assets"
+FINDINGS, SCHOOLS = ASSETS / "findings.json", ASSETS / "schools"
+COMMON = "common"
+T = TypeVar("T")
+_WORDS = ("title", "plain", "good", "style", "caution")
+_LISTS = ("factors", "when", "also", "against", "explains", "tasks")
+
+
+def load_playbook(path: Path = FINDINGS) -> Playbook:
+    """Findings, style measures and practice tasks. Raises FormatError, one plain sentence naming the fault."""
+    return _read(path, "a findings file", _playbook)
+
+
+def load_school(path: Path, *, own: bool = False) -> School:
+    """One school. Raises FormatError."""
+    return _read(path, "a school", lambda document: _school(document, own=own))
+
+
+def own_schools() -> Path:
+    """Where house schools lie."""
+    from platformdirs import user_config_path
+
+    return user_config_path("waxtwin") / "schools"
+
+
+def load_schools() -> tuple[list[School], list[str]]:
+    """The shipped schools, common ground first, then house schools; and a sentence for each file that is damaged."""
+    shipped = [load_school(path) for path in sorted(SCHOOLS.glob("*.json"))]
+    shipped.sort(key=lambda school: school.id != COMMON)
+    found, faults = list(shipped), []
+    for path in sorted(own_schools().glob("*.json")):
+        try:
+            found.append(load_school(path, own=True))
+        except FormatError as fault:
+            faults.append(f"{fault} This school is left out.")
+    return found, faults
+
+
+def save_school(school: School, folder: Path) -> Path:
+    """Write a school as its own file. Raises FormatError when it cannot be written."""
+    document = {
+        "version": 1, "id": school.id, "label": school.label, "says": school.says, "landing": school.landing,
+        "topics": dict(school.topics),
+        "stances": {
+            name: {"acts": one.acts, "weight": one.weight, "reason": one.reason} for name, one in school.stances.items()
+        },
+        "targets": {name: list(ends) for name, ends in school.targets.items()},
+    }  # fmt: skip
+    path = folder / f"{school.id}.json"
+    write_text(path, json.dumps(document, indent=1, ensure_ascii=False) + "\n")
+    return path
+
+
+def _read(path: Path, what: str, make: Callable[[Mapping[str, Any]], T]) -> T:
+    try:
+        return make(json.loads(read_text(path)))
+    except RuleError as fault:
+        raise FormatError(path, str(fault)) from None
+    except FormatError:
+        raise
+    except (ValueError, KeyError, TypeError, AttributeError):
+        raise FormatError(path, f"it is not {what} that can be read") from None
+
+
+def _playbook(document: Mapping[str, Any]) -> Playbook:
+    tasks = {str(key): Task(**{part: str(one[part]) for part in ("title", "purpose", "how", "dose")})
+             for key, one in document["tasks"].items()}  # fmt: skip
+    rules = tuple(_rule(entry) for entry in document["findings"])
+    ids = [rule.id for rule in rules]
+    for rule in rules:
+        for kind, names, known in (("finding", rule.explains, ids), ("task", rule.tasks, tasks)):
+            _known(rule.id, kind, names, known)
+    if len(set(ids)) < len(ids):
+        raise RuleError("two findings share an id")
+    style = {str(one["measure"]): str(one["says"]) for one in document.get("style", [])}
+    _known("style", "measure", style, MEASURES)
+    return Playbook(rules, style, tasks)
+
+
+def _rule(entry: Mapping[str, Any]) -> Rule:
+    name = str(entry["id"])
+    lists = {key: tuple(str(one) for one in entry.get(key, ())) for key in _LISTS}
+    _known(name, "stop", [entry["at"]], ("landing", *ORDER))
+    _known(name, "link", [entry["link"]], LINKS)
+    _known(name, "factor", lists["factors"], FACTORS)
+    try:
+        when, also, against = (tuple(parse(text) for text in lists[key]) for key in ("when", "also", "against"))
+    except RuleError as fault:
+        raise RuleError(f"finding {name}: {fault}") from None
+    if not when:
+        raise RuleError(f"finding {name}: it says nothing under “when”")
+    title, plain, good, style, caution = (str(entry.get(key, "")) for key in _WORDS)
+    return Rule(
+        name, title, str(entry["at"]), str(entry["link"]), lists["factors"], when, also, against, plain, good, style,
+        caution, lists["explains"], lists["tasks"], str(entry.get("kind", "technique")),
+    )  # fmt: skip
+
+
+def _school(document: Mapping[str, Any], *, own: bool) -> School:
+    stances = {}
+    for name, one in document.get("stances", {}).items():
+        weight = float(one.get("weight", 1.0))
+        if not 0 <= weight <= 3:
+            raise RuleError(f"the weight of {name} must be from 0 to 3")
+        stances[str(name)] = Stance(bool(one["acts"]), weight, str(one.get("reason", "")))
+    targets = {}
+    for name, ends in document.get("targets", {}).items():
+        low, high = (float(end) for end in ends)
+        if not low < high:
+            raise RuleError(f"the target of {name} ends before it begins")
+        targets[str(name)] = (low, high)
+    label = str(document["label"])
+    landing = str(document.get("landing", "touch"))
+    _known(label, "landing", [landing], LANDING)
+    _known(label, "measure", targets, MEASURES)
+    topics = {str(name): str(said) for name, said in document.get("topics", {}).items()}
+    _known(label, "topic", topics, TOPICS)
+    return School(str(document["id"]), label, str(document.get("says", "")), landing, topics, stances, targets, own)
+
+
+def _known(where: str, kind: str, names: Any, known: Any) -> None:
+    for name in names:
+        if name not in known:
+            raise RuleError(f"{where}: there is no {kind} named {name}")
