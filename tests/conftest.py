@@ -121,6 +121,7 @@ def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable
     opened = []
     # how a window behaves does not hang on how many copies its figures are resolved with; the core's tests see to those
     monkeypatch.setattr("waxtwin.ui.model.pairing.resolve_steps", partial(resolve_steps, count=_FEW_COPIES))
+    monkeypatch.setattr("waxtwin.core.borrowed.COPIES", 4)
     shutil.copytree(demo_library, demo_folder())
 
     def make(demo: bool = True, wait: bool = True):

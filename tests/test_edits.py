@@ -37,7 +37,7 @@ def test_library_and_desk_always_agree(library, desk_window, monkeypatch, edits)
     for edit in edits:
         match edit:
             case ("move", side, stop, time):
-                window.correct(side, stop, time)
+                window.corrector.correct(side, stop, time)
             case ("undo",):
                 window.librarian.undo()
             case ("redo",):
@@ -45,7 +45,7 @@ def test_library_and_desk_always_agree(library, desk_window, monkeypatch, edits)
             case ("hold", stop):
                 window.desk.stop = stop
             case ("back",):
-                window.give_back()
+                window.corrector.give_back()
         for stored in window.desk.stored.values():
             kept = fetch(library, stored.key)
             assert kept.delivery.events_by_hand == stored.delivery.events_by_hand == stored.sidecar.events

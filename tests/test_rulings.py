@@ -13,8 +13,8 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import ANGLES, spelled_out
 from waxtwin.library.bands import load_book, own_place
 from waxtwin.library.throws import fetch, set_events, stop_history
-from waxtwin.ui.dialogs.measure_card import seen_from
 from waxtwin.ui.model.desk import VIEWS
+from waxtwin.ui.posed import seen_from
 
 
 # core and library ---------------------------------------------------------------------------------------------------
@@ -56,8 +56,8 @@ def test_the_history_of_a_stop_is_its_own(library):
 def test_a_stop_is_accepted_rejected_and_given_back_in_its_panel(qtbot, desk_window):
     window = desk_window()
     window.desk.hold("foot_contact")
-    window.show_stops()
-    panel = window.stop_dialog
+    window.corrector.show_panel()
+    panel = window.corrector.panel
 
     def press(side, key, source):
         panel.buttons[side, key].click()

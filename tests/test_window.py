@@ -14,7 +14,7 @@ from waxtwin.library.throws import fetch
 from waxtwin.ui import theme
 from waxtwin.ui.commands import Command, install
 from waxtwin.ui.librarian import demo_folder
-from waxtwin.ui.rooms.pair import MeasureRow
+from waxtwin.ui.measure_row import MeasureRow
 
 WREN, INES, PELL = (DEMO / f"{n}.csv" for n in ("wren-tollander", "ines-corvane", "pell-ardmoor"))
 
@@ -132,7 +132,7 @@ def test_dragging_an_end_corrects_the_event_and_undo_brings_it_back(desk_window,
     idle(qtbot, window)
     assert window.desk.analysis(side).events["foot_contact"].source == "set by hand"
     window.desk.hold("foot_contact")
-    window.give_back()
+    window.corrector.give_back()
     idle(qtbot, window)
     assert window.desk.analysis(side).events["foot_contact"].source == "detected"
 
@@ -140,7 +140,7 @@ def test_dragging_an_end_corrects_the_event_and_undo_brings_it_back(desk_window,
 def test_the_shipped_demo_is_never_altered(desk_window, qtbot):
     window = desk_window()
     before = (DEMO / "wren-tollander.delivery.json").read_bytes()
-    window.correct("athlete", "release", window.desk.analysis("athlete").events["release"].time + 0.004)
+    window.corrector.correct("athlete", "release", window.desk.analysis("athlete").events["release"].time + 0.004)
     idle(qtbot, window)
     assert window.desk.analysis("athlete").events["release"].source == "set by hand"
     assert (DEMO / "wren-tollander.delivery.json").read_bytes() == before
@@ -433,9 +433,9 @@ def test_library_that_cannot_be_written_is_told_and_the_correction_holds(desk_wi
     def full(*_):
         raise LibraryError("The change could not be kept, and nothing was altered (database or disk is full).")
 
-    monkeypatch.setattr("waxtwin.ui.workshop.keep_events", full)
+    monkeypatch.setattr("waxtwin.ui.corrector.keep_events", full)
     time = window.desk.analysis("twin").events["release"].time + 0.005
-    window.correct("twin", "release", time)
+    window.corrector.correct("twin", "release", time)
     idle(qtbot, window)
     assert "disk is full" in window.notice.text
     assert window.desk.analysis("twin").events["release"].time == time
@@ -538,7 +538,7 @@ def test_a_stop_is_nudged_and_typed_and_taken_back(desk_window, qtbot, monkeypat
     assert now["athlete"].time == pytest.approx(before["athlete"] + 1 / 240, abs=1e-4)
     assert now["twin"].time == pytest.approx(before["twin"] - 1 / 240, abs=1e-4)
     assert now["athlete"].source == "set by hand" and window.desk.time == pytest.approx(now["athlete"].time, abs=1e-3)
-    monkeypatch.setattr("waxtwin.ui.workshop.QInputDialog.getDouble", lambda *args: (before["athlete"] - 0.01, True))
+    monkeypatch.setattr("waxtwin.ui.corrector.QInputDialog.getDouble", lambda *args: (before["athlete"] - 0.01, True))
     window.actions["type_athlete"].trigger()
     settled()
     assert window.desk.analysis("athlete").events["release"].time == pytest.approx(before["athlete"] - 0.01, abs=1e-4)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from datetime import date
 
 from waxtwin.core.contrast import Contrast, Row
@@ -38,7 +37,7 @@ def cautions_for(pair: Contrast, born: str | None = None, today: date | None = N
             f"Pain was reported ({' '.join(pain.split())[:120]}): no throwing on the strength of this program. "
             "See a licensed clinician first, and follow that plan."
         )
-    said += _positions(pair)
+    said += position_cautions(pair).values()
     if is_minor(born, today or date.today()):
         said.append(
             "A growing athlete: growth plates are still open. Keep to the league's limits for the age, "
@@ -47,12 +46,14 @@ def cautions_for(pair: Contrast, born: str | None = None, today: date | None = N
     return [*said, *CAUTIONS]
 
 
-def _positions(pair: Contrast) -> Iterator[str]:
+def position_cautions(pair: Contrast) -> dict[str, str]:
+    """What has to be said about the athlete's arm positions, by measure."""
     rows = {row.measure.id: row for row in pair.rows}
-    for measure, word, limit, words in _POSITIONS:
-        row = rows[measure]
-        if not row.planar and _beyond(row, word, limit):
-            yield f"{words} Have it looked at by a qualified coach."
+    return {
+        measure: f"{words} Have it looked at by a qualified coach."
+        for measure, word, limit, words in _POSITIONS
+        if not rows[measure].planar and _beyond(rows[measure], word, limit)
+    }
 
 
 def _beyond(row: Row, word: str, limit: float) -> bool:

@@ -9,7 +9,7 @@ from waxtwin.core.account import Words, in_words
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.borrowed import Borrowed, NotBorrowable, borrow
 from waxtwin.core.capacity import Capacity
-from waxtwin.core.cautions import cautions_for
+from waxtwin.core.cautions import cautions_for, position_cautions
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.findings import Judgement, Playbook, Rulings, judge
 from waxtwin.core.ledger import ledger_of
@@ -85,8 +85,10 @@ def explain(pair: Contrast, perspective: Perspective) -> Explanation:
 def _judged(case: Case, reason: str, view: Perspective) -> Explanation:
     judgement = judge(case, view.playbook, view.school, view.schools, rulings=view.rulings, capacity=view.capacity)
     pain = view.capacity.pain if view.capacity else ""
+    spoken = position_cautions(case.contrast)  # what a position says already need not be said by its finding
     cautions = dict.fromkeys([
-        *(found.rule.caution for found in judgement.findings if found.rule.caution),
+        *(found.rule.caution for found in judgement.findings if found.rule.caution
+          and not any(line.subject in spoken for line in found.rule.when)),
         *cautions_for(case.contrast, view.born, pain=pain),
     ])  # fmt: skip
     # what was reported comes before what was measured

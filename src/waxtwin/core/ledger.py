@@ -153,11 +153,13 @@ def _break(links: list[Link], gap: float, basis: str) -> tuple[str | None, str, 
     """The broken link, the story, and the story's figures in m/s."""
     if gap <= 0:
         return None, f"The athlete's {basis} speed is not below the twin's, so there is no loss to find.", {}
-    total = sum(abs(link.contribution) for link in links)
-    if total > 2 * gap:
-        story = "The links give and take {total} for a gap of {gap}; that is too much to and fro to name one place."
-        return None, story, {"total": total, "gap": gap}
-    chain = [link for link in links if link.id not in ("size", "tempo")]
+    # size and tempo are taken out first, and what is not resolved is no to and fro
+    chain = links[_OUTSIDE:]
+    lost = max(gap, sum(link.contribution for link in chain))
+    total = sum(abs(link.contribution) for link in chain if abs(link.contribution) > (link.resolution or 0.0))
+    if total > 2 * lost:
+        story = "The links give and take {total} where {lost} is lost; that is too much to and fro to name one place."
+        return None, story, {"total": total, "lost": lost}
     for i, link in enumerate(chain):
         if link.contribution > (link.resolution or 0.0):
             start = "The loss starts at the bottom of the chain"

@@ -62,8 +62,8 @@ class WhatIf:
         return far_apart(*self._sides)
 
     # speeds --------------------------------------------------------------------------------------------------------
-    def predict(self, shares: Shares) -> Prediction:
-        """Hand and ball speed with these shares, and how far they are resolved."""
+    def predict(self, shares: Shares, *, spread: bool = True) -> Prediction:
+        """Hand and ball speed with these shares; without `spread`, quickly and not saying how far they are resolved."""
         hand = float(_speed(self._sides, shares, self._kept)[0])
         balls = [side.delivery.ball_speed for side in (self.athlete, self.twin)]
         ratio = 1.0
@@ -71,9 +71,9 @@ class WhatIf:
         if with_ball:
             ends = [float(ball or 0.0) / self._own(k) for k, ball in enumerate(balls)]
             ratio = ends[0] + shares.get("ball", 0.0) * (ends[1] - ends[0])
-        spread = self._spread(shares) * ratio
+        doubt = 2 * self._spread(shares) * ratio if spread else 0.0
         end = hand * ratio
-        return Prediction(hand, end if with_ball else None, end - 2 * spread, end + 2 * spread)
+        return Prediction(hand, end if with_ball else None, end - doubt, end + doubt)
 
     def _own(self, which: int) -> float:
         """A side's own hand speed out of its linked body, m/s."""

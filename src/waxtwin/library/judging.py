@@ -148,3 +148,12 @@ def rule_finding(library: Library, key: int, finding: str, ruling: str, label: s
         elif ruling == "set aside":
             aside[finding] = reason
         row.extra = {**row.extra, _RULINGS: {"accepted": accepted, "set_aside": aside}}
+
+
+def keep_target(library: Library, key: int, shares: Mapping[str, float], speed: float) -> None:
+    """Keep what was chosen under what-if: shares of the twin's motion, and the speed (m/s) that they would give."""
+    with library.change("Keep a target") as session:
+        row = session.get(DeliveryRow, key)
+        if row is None:
+            raise LibraryError("this throw is not in the library any more")
+        row.extra = {**row.extra, "target": {"shares": dict(shares), "speed_mps": round(speed, 3)}}

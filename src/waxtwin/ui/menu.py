@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
 def commands(w: Workshop) -> list[Command]:
     """The list, in the order of the menus."""
-    desk, shelf = w.desk, w.librarian
+    desk, shelf, hand = w.desk, w.librarian, w.corrector
 
     def has_pair() -> bool:
         return desk.contrast is not None
@@ -49,18 +49,20 @@ def commands(w: Workshop) -> list[Command]:
                     named=shelf.undo_label),
         Command("redo", "Redo", "Edit", shelf.redo, ("Ctrl+Shift+Z", "Ctrl+Y"), lambda: bool(shelf.redo_label()),
                     named=shelf.redo_label),
-        Command("detect", "Give this stop back to detection", "Edit", w.give_back, (), w.stop_by_hand),
-        Command("stop", "This stop: source and history…", "Edit", w.show_stops, ("S",), has_pair),
-        Command("type_athlete", "Type the athlete's time of this stop…", "Edit", partial(w.ask_time, "athlete"), (),
+        Command("detect", "Give this stop back to detection", "Edit", hand.give_back, (), hand.by_hand),
+        Command("stop", "This stop: source and history…", "Edit", hand.show_panel, ("S",), has_pair),
+        Command("type_athlete", "Type the athlete's time of this stop…", "Edit", partial(hand.ask_time, "athlete"), (),
                     has_pair),
-        Command("type_twin", "Type the twin's time of this stop…", "Edit", partial(w.ask_time, "twin"), (), has_pair),
-        Command("earlier_athlete", "This stop a frame earlier, athlete", "Edit", partial(w.nudge, "athlete", -1),
+        Command("type_twin", "Type the twin's time of this stop…", "Edit", partial(hand.ask_time, "twin"), (),
+                    has_pair),
+        Command("earlier_athlete", "This stop a frame earlier, athlete", "Edit", partial(hand.nudge, "athlete", -1),
                     ("[",), has_pair),
-        Command("later_athlete", "This stop a frame later, athlete", "Edit", partial(w.nudge, "athlete", 1), ("]",),
+        Command("later_athlete", "This stop a frame later, athlete", "Edit", partial(hand.nudge, "athlete", 1), ("]",),
                     has_pair),
-        Command("earlier_twin", "This stop a frame earlier, twin", "Edit", partial(w.nudge, "twin", -1), ("{",),
+        Command("earlier_twin", "This stop a frame earlier, twin", "Edit", partial(hand.nudge, "twin", -1), ("{",),
                     has_pair),
-        Command("later_twin", "This stop a frame later, twin", "Edit", partial(w.nudge, "twin", 1), ("}",), has_pair),
+        Command("later_twin", "This stop a frame later, twin", "Edit", partial(hand.nudge, "twin", 1), ("}",),
+                    has_pair),
         Command("units", "Feet, inches and miles an hour", "View", w.switch_units, ("Ctrl+U",),
                     checked=lambda: desk.imperial),
         Command("dark", "Dark theme", "View", w.switch_theme, ("Ctrl+D",),

@@ -15,6 +15,7 @@ class Settings:
     imperial: bool = False
     folder: str = ""
     population: str = ""
+    school: str = "common"
 
 
 def _path() -> Path:

@@ -143,6 +143,7 @@ def _sheet(t: Theme) -> str:
     #rail QToolButton:focus {{ color: {t.thread}; }}
     #rail QToolButton#cancel {{ border: 1px solid {t.hairline}; border-radius: 5px; padding: 3px; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {t.soft}; border-color: {t.hairline}; }}
+    QPushButton:checked:disabled, QToolButton:checked:disabled {{ background: {t.rail}; color: {t.ink}; }}
     QPushButton[role="main"] {{ background: {t.thread}; color: {"#FFFFFF" if t.name == "light" else "#23282C"};
         border-color: {t.thread}; font-weight: 700; }}
     QPushButton[role="main"]:disabled {{ background: {t.rail}; color: {t.soft}; border-color: {t.hairline}; }}
@@ -160,6 +161,10 @@ def _sheet(t: Theme) -> str:
     QListWidget {{ background: {t.panel}; border: 1px solid {t.hairline}; border-radius: 5px; outline: none; }}
     QListWidget::item {{ padding: 4px 6px; color: {t.ink}; }}
     QListWidget::item:selected {{ background: {t.rail}; color: {t.ink}; }}
+    QTabWidget::pane {{ border: none; border-top: 1px solid {t.hairline}; }}
+    QTabBar::tab {{ background: transparent; color: {t.soft}; border: none; border-bottom: 3px solid transparent;
+        padding: 7px 16px; }}
+    QTabBar::tab:selected {{ color: {t.ink}; border-bottom: 3px solid {t.thread}; font-weight: 700; }}
     QMenuBar {{ background: {t.rail}; }}
     QMenuBar::item {{ background: transparent; padding: 4px 10px; }}
     QMenuBar::item:selected {{ background: {t.paper}; }}

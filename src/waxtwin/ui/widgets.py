@@ -89,6 +89,16 @@ class Cautions(QFrame):
         self.setObjectName("cautions")
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 8, 12, 8)
-        text = label("▲  " + "  ".join(CAUTIONS))
-        text.setWordWrap(True)
-        column.addWidget(text)
+        self._text = label("", grow=-0.5)
+        self._text.setWordWrap(True)
+        column.addWidget(self._text)
+        self.say(CAUTIONS)
+
+    @property
+    def text(self) -> str:
+        """What it says."""
+        return self._text.text()
+
+    def say(self, cautions: Sequence[str]) -> None:
+        """What has to be said; the usual cautions where there is nothing else."""
+        self._text.setText("▲  " + "  ".join(cautions or CAUTIONS))

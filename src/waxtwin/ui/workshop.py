@@ -10,11 +10,12 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QWidget
 
 from waxtwin.core.contrast import Band, Contrast
-from waxtwin.core.errors import WaxTwinError
-from waxtwin.core.events import EVENTS
-from waxtwin.library.delivery import StoredDelivery, is_delivery_file, with_events
+from waxtwin.core.measures import MEASURES
+from waxtwin.library.delivery import StoredDelivery, is_delivery_file
 from waxtwin.ui import theme
 from waxtwin.ui.commands import install
+from waxtwin.ui.corrector import Corrector
+from waxtwin.ui.explainer import Explainer
 from waxtwin.ui.frame import Frame
 from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian, demo_folder
@@ -25,12 +26,10 @@ from waxtwin.ui.model.pairing import (
     bands_for,
     compute,
     compute_sets,
-    keep_events,
-    moved,
     read_again,
     read_delivery,
 )
-from waxtwin.ui.model.wording import progress_words
+from waxtwin.ui.model.wording import progress_words, stop_of
 from waxtwin.ui.model.workpiece import Workpiece
 from waxtwin.ui.preparer import Preparer
 from waxtwin.ui.rooms.bench import BenchRoom
@@ -43,7 +42,6 @@ from waxtwin.ui.widgets import Room
 
 if TYPE_CHECKING:
     from waxtwin.library.bringing import Brought
-    from waxtwin.ui.dialogs.stop import StopDialog
 
 DEMO_PAIR = ("wren-tollander", "ines-corvane")
 _FILES = "Deliveries (*.csv *.trc *.c3d *.json *.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts);;All files (*)"
@@ -64,14 +62,15 @@ class Workshop(QObject):
         self.preparer = Preparer(self.piece, self.librarian, self.jobs)
         self.prepare = PrepareRoom(self.piece, self.preparer)
         self.contrast = ContrastRoom(self.desk)
-        self.rooms: list[Room] = [self.bench, self.prepare, self.pair, self.contrast, GapRoom(self.desk)]
+        self.gap = GapRoom(self.desk)
+        self.corrector = Corrector(self.desk, self.librarian, frame, self.notice.say)
+        self.explainer = Explainer(self.desk, self.gap, self.librarian, self.jobs, settings, self.notice.say)
+        self.rooms: list[Room] = [self.bench, self.prepare, self.pair, self.contrast, self.gap]
         frame.furnish(self.rooms)
         frame.menuBar().clear()
         self.actions = install(frame, commands(self))
-        self._hold_again: str | None = None
         self._loaded_bands: Mapping[str, Band] | None = None
         self.card: QDialog | None = None
-        self.stop_dialog: StopDialog | None = None
         self._connect()
         self.go_to("Bench")
 
@@ -89,7 +88,9 @@ class Workshop(QObject):
         self.pair.panel.explained.connect(self.explain_measure)
         self.bench.athlete_wanted.connect(self.edit_athlete)
         self.bench.done.connect(lambda: self.go_to("Pair"))
-        self.pair.seam.corrected.connect(self.correct)
+        self.pair.seam.corrected.connect(self.corrector.correct)
+        self.corrector.altered.connect(self._recompute)
+        self.gap.findings.seen.connect(self._see)
         self.pair.header.taken.connect(self.take)
         self.librarian.opened.connect(self._library_opened)
         self.librarian.altered.connect(self._reload)
@@ -303,9 +304,8 @@ class Workshop(QObject):
         assert isinstance(contrast, Contrast)
         first = self.desk.contrast is None
         self.desk.set_contrast(contrast)
-        if self._hold_again is not None:
-            self.desk.hold(self._hold_again)
-            self._hold_again = None
+        self.desk.hold(self.corrector.hold_again)
+        self.corrector.hold_again = None
         library = self.librarian.library
         if contrast.athlete.resolved and library is not None:
             pair, landing, bands = dict(self.desk.stored), self.desk.landing, self._bands
@@ -320,6 +320,12 @@ class Workshop(QObject):
         if first and warnings:
             self.notice.say("  ".join(warnings[:3]))
 
+    def _see(self, measure: str) -> None:
+        """Show a measure on the pair, at its stop."""
+        self.desk.hold(stop_of(MEASURES[measure], self.desk.landing))
+        self.desk.select(measure)
+        self.go_to("Pair")
+
     def _take_sessions(self, found: object) -> None:
         assert isinstance(found, Sessions)
         self.desk.set_throws(found.throws, found.contrast)
@@ -330,90 +336,6 @@ class Workshop(QObject):
         elif topic == "units":
             self.settings.imperial = self.desk.imperial
             save_settings(self.settings)
-
-    def correct(self, side: str, stop: str, time: float | None) -> None:
-        """Set a stop by hand, or give it back to detection: kept at once, recomputed, one undo."""
-        delivery = self.desk.stored[side].delivery
-        verb = "Move" if time is not None else "Give back"
-        events = moved(delivery.events_by_hand, stop, time)
-        self._rule(side, stop, verb, events, delivery.rejected - {stop})
-
-    def accept(self, side: str, stop: str) -> None:
-        """Vouch for a stop as it was detected: it stays there when the track changes."""
-        analysis, delivery = self.desk.analysis(side), self.desk.stored[side].delivery
-        if analysis is not None and stop in analysis.events:
-            events = moved(delivery.events_by_hand, stop, analysis.events[stop].time)
-            self._rule(side, stop, "Accept", events, delivery.rejected - {stop})
-
-    def reject(self, side: str, stop: str) -> None:
-        """Say that this footage does not show a stop: what hangs on it is not available."""
-        delivery = self.desk.stored[side].delivery
-        self._rule(side, stop, "Reject", moved(delivery.events_by_hand, stop, None), delivery.rejected | {stop})
-
-    def _rule(self, side: str, stop: str, verb: str, events: Mapping[str, float], rejected: frozenset[str]) -> None:
-        stored = self.desk.stored[side]
-        library = self.librarian.library
-        if stored.key is None or library is None:
-            return
-        key = stored.key
-        label = f"{verb} “{EVENTS[stop].short}”, {stored.title}"
-        try:
-            keep_events(library, key, events, label, rejected)
-        except WaxTwinError as fault:
-            self.notice.say(f"{fault} The correction holds until the program is closed.")
-        for other, lying in self.desk.stored.items():
-            if lying.key == key:
-                self.desk.stored[other] = with_events(lying, events, rejected)
-        self._recompute()
-
-    def show_stops(self) -> None:
-        """The held stop on both sides: source, how sure, accept or reject, what was done to it."""
-        from waxtwin.ui.dialogs.stop import StopDialog
-
-        if self.stop_dialog is None:
-            self.stop_dialog = StopDialog(self.desk, self.librarian, self.frame)
-            self.stop_dialog.accepted_stop.connect(self.accept)
-            self.stop_dialog.rejected_stop.connect(self.reject)
-            self.stop_dialog.given_back.connect(lambda side, stop: self.correct(side, stop, None))
-            self.stop_dialog.asked.connect(self.ask_time)
-        self.stop_dialog.show()
-        self.stop_dialog.raise_()
-
-    def nudge(self, side: str, frames: int) -> None:
-        """Move the held stop by frames of that side's own track."""
-        analysis, stop = self.desk.analysis(side), self.desk.stop
-        if analysis is not None and stop is not None and stop in analysis.events:
-            self._set_stop(side, stop, analysis.events[stop].time + frames / analysis.motion.rate)
-
-    def ask_time(self, side: str, stop: str | None = None) -> None:
-        """Type a stop's time on a side, in seconds of its own track; the held stop where none is named."""
-        analysis, stop = self.desk.analysis(side), stop or self.desk.stop
-        if analysis is None or stop is None:
-            return
-        now = analysis.time(stop)
-        words = f"“{EVENTS[stop].short}” of {self.desk.stored[side].title}, in seconds of its own track:"
-        first, last = (float(t) for t in analysis.motion.times[[0, -1]])
-        time, good = QInputDialog.getDouble(
-            self.frame, "The time of this stop", words, first if now is None else now, first, last, 4
-        )
-        if good:
-            self._set_stop(side, stop, time)
-
-    def _set_stop(self, side: str, stop: str, time: float) -> None:
-        """Correct a stop and hold both sides at it again once the figures are there."""
-        self.correct(side, stop, time)
-        self._hold_again = stop
-
-    def stop_by_hand(self) -> bool:
-        stop = self.desk.stop
-        return any(stop in s.delivery.events_by_hand for s in self.desk.stored.values())
-
-    def give_back(self) -> None:
-        """Let detection find the held stop again, on the sides where it was set by hand."""
-        stop = self.desk.stop
-        for side, stored in list(self.desk.stored.items()):
-            if stop is not None and stop in stored.delivery.events_by_hand:
-                self.correct(side, stop, None)
 
     def leave_out(self) -> None:
         """Only the stages and the seam, over the whole screen; the same again brings everything back."""

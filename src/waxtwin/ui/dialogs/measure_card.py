@@ -2,80 +2,22 @@
 
 from __future__ import annotations
 
-import math
-
-import numpy as np
-from PySide6.QtCore import QPointF, QSize, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
-from waxtwin.core.body import Body
 from waxtwin.core.contrast import Row
 from waxtwin.core.events import EVENTS
-from waxtwin.core.measures import MEASURES, Measure
+from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import KINDS, spelled_out
-from waxtwin.ui.figure import figure_matrix, paint_figure
-from waxtwin.ui.gauge_paint import paint_marks, paint_tag
-from waxtwin.ui.model.desk import SIDES, VIEWS, Desk
-from waxtwin.ui.model.gauges import marks
+from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.wording import figure, resolution, stop_of, verdict
-from waxtwin.ui.theme import WAX, colour, side_colour
+from waxtwin.ui.posed import Posed
 from waxtwin.ui.widgets import label
 
-_FROM_ABOVE = ("hip_line", "shoulder_line", "separation", "lead_foot")
 _SEEN = {
     "3D": "both depth and height: two cameras or a lab", "side": "a camera at the side",
     "front": "a camera in front or behind", "any": "any camera",
 }  # fmt: skip
-_AROUND = 0.35  # s of path on either side of the stop
-
-
-def seen_from(item: Measure) -> str:
-    """The view, a key of VIEWS, from which a measure's gauge is read best."""
-    if item.gauge in _FROM_ABOVE and item.view == "3D":
-        return "top"
-    return "front" if item.view.startswith("front") else "side"
-
-
-class Posed(QWidget):
-    """One side's figure at a measure's stop, its gauge lit."""
-
-    def __init__(self, desk: Desk, side: str) -> None:
-        super().__init__()
-        self.desk, self.side = desk, side
-        self.item: Measure | None = None
-        self.setMinimumSize(230, 210)
-        self.setAccessibleName(f"gauge on the {side}")
-
-    def sizeHint(self) -> QSize:
-        return QSize(270, 230)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), colour("stage"))
-        analysis = self.desk.analysis(self.side)
-        time = None if analysis is None or self.item is None else analysis.time(self.item.at)
-        if analysis is None or self.item is None or time is None:
-            painter.setPen(colour("stage_ink"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "this stop is not known")
-            return
-        motion = analysis.motion
-        points = motion.sample(motion.points, np.array([time]))[0]
-        if motion.flat is not None:
-            points[:, motion.flat] = 0.0
-        azimuth, elevation = VIEWS[seen_from(self.item)]
-        size = (self.width(), self.height() + 30)
-        matrix = figure_matrix(size, motion.height, math.radians(azimuth), math.radians(elevation))
-        painter.setOpacity(0.8)
-        paint_figure(painter, matrix, points, motion.height, WAX[self.side])
-        painter.setOpacity(1.0)
-        trail = None
-        if self.item.gauge.startswith("trail:"):
-            path = motion.body.seen(motion.body.at(self.item.gauge.removeprefix("trail:"))[0])
-            trail = path[(np.abs(motion.times - time) < _AROUND) & ~np.isnan(path[:, 2])]
-        paint_marks(painter, matrix, marks(self.item.gauge, Body(points), trail), lit=True)
-        paint_tag(painter, QPointF(8, 16), self.side, side_colour(self.side, soft=True))
 
 
 class MeasureCard(QDialog):

@@ -14,6 +14,7 @@ from waxtwin.core.alignment import Alignment, align
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.events import LANDING, ORDER
+from waxtwin.core.explain import Explanation
 from waxtwin.library.delivery import StoredDelivery
 
 SIDES = ("athlete", "twin")
@@ -49,7 +50,8 @@ class Display:
 class Desk:
     """State shared by every room. Times are seconds on the athlete's clock unless said otherwise.
 
-    Topics: `pair` other deliveries, `figures` recomputed results, `throws` results over whole sessions, `time`,
+    Topics: `pair` other deliveries, `figures` recomputed results, `throws` results over whole sessions, `explanation`
+    where the gap comes from, `time`,
     `alignment`, `display`, `selection`, `landing`, `units`, `play`.
     """
 
@@ -60,6 +62,7 @@ class Desk:
         self.sessions: Mapping[str, tuple[StoredDelivery, ...]] = {}
         self.throws: Contrast | None = None
         self.whole = True
+        self.explanation: Explanation | None = None
         self.mode = "one"
         self.anchor = "release"
         self.time = 0.0
@@ -89,19 +92,20 @@ class Desk:
     def set_pair(self, athlete: StoredDelivery, twin: StoredDelivery) -> None:
         """Lay another pair on the desk; its results follow by `set_contrast`."""
         self.stored = {"athlete": athlete, "twin": twin}
-        self.contrast = self.throws = None
-        self.sessions = {}
-        self._alignment = None
+        self._forget()
         self.selected = self.hovered = None
         self.playing, self._loop = 0, None
         self.tell("pair")
 
+    def _forget(self) -> None:
+        """Let go of everything that was worked out for a pair."""
+        self.contrast = self.throws = self.explanation = self._alignment = None
+        self.sessions = {}
+
     def take_off(self, side: str) -> None:
         """Take a side's delivery off the desk; what was worked out for the pair goes with it."""
         self.stored = {other: stored for other, stored in self.stored.items() if other != side}
-        self.contrast = self.throws = None
-        self.sessions = {}
-        self._alignment = None
+        self._forget()
         self.selected = self.hovered = self.stop = None
         self.playing, self._loop = 0, None
         self.tell("pair")
@@ -130,6 +134,11 @@ class Desk:
         if whole != self.whole:
             self.whole = whole
             self.tell("throws")
+
+    def set_explanation(self, explanation: Explanation | None) -> None:
+        """Take on the desk where the gap comes from."""
+        self.explanation = explanation
+        self.tell("explanation")
 
     @property
     def figures(self) -> Contrast | None:

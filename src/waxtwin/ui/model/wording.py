@@ -147,7 +147,8 @@ def key_of(stop: str) -> str:
 _JOBS = {
     "landmarks": "finding\nlandmarks", "people": "looking\nfor people", "bursts": "looking\nfor throws",
     "steady": "steadying\nthe camera", "follow": "following", "space": "joining\ntwo clips", "import": "importing",
-    "library": "opening", "throws": "measuring\nevery throw", "stops": "finding\nstops", "export": "writing",
+    "library": "opening", "throws": "measuring\nevery throw", "explain": "explaining\nthe gap",
+    "stops": "finding\nstops", "export": "writing",
 }  # fmt: skip
 
 

@@ -1,197 +1,147 @@
-"""The Gap room: from the athlete's ball speed to the twin's as an account that adds up."""
+"""The Gap room: from the athlete's ball speed to the twin's, what to look at first, and what if."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QFont, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QVBoxLayout, QWidget
-
-from waxtwin.core.ledger import LINKS, Ledger, ledger
+from waxtwin.core.explain import Explanation
+from waxtwin.core.schools import School
+from waxtwin.ui.gap.body import BodyView
+from waxtwin.ui.gap.chain import Account
+from waxtwin.ui.gap.findings import Findings
+from waxtwin.ui.gap.shares import Shares
+from waxtwin.ui.gap.whatif import WhatIfView
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.wording import converted, figure
-from waxtwin.ui.theme import colour, font
-from waxtwin.ui.widgets import Cautions, Room, label
+from waxtwin.ui.model.telling import told
+from waxtwin.ui.model.wording import figure
+from waxtwin.ui.widgets import Cautions, Choice, Room, label
 
-_SAID = {
-    "size": "longer levers move faster at the same turn",
-    "tempo": "the whole throw is over sooner",
-    "pelvis": "how fast the hips travel, size and tempo taken out",
-    "shoulder": "what the trunk adds on top of the pelvis",
-    "elbow": "what the upper arm adds on top of the shoulder",
-    "wrist": "what the forearm adds on top of the elbow",
-    "hand": "what the hand adds on top of the wrist",
-    "ball": "how much of the hand's speed the ball leaves with",
-}
-
-
-class Account(QWidget):
-    """The ledger drawn as steps from the athlete's speed up to the twin's."""
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self.desk = desk
-        self.ledger: Ledger | None = None
-        self.setMinimumHeight(360)
-        self.setAccessibleName("account of the gap")
-
-    def show_account(self, account: Ledger | None) -> None:
-        """Draw this account."""
-        self.ledger = account
-        self.setAccessibleDescription("" if account is None else account.sentence)
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        account = self.ledger
-        if account is None:
-            return
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        running = [account.athlete]
-        for link in account.links:
-            running.append(running[-1] + link.contribution)
-        low, high = min(running), max(running)
-        pad = max(0.12 * (high - low), 0.4)
-        low, high = low - pad, high + pad
-        left, right = 330.0, self.width() - 210.0
-        rows = len(account.links) + 2
-        step = min(self.height() / rows, 52.0)
-
-        def x(value: float) -> float:
-            return left + (value - low) / (high - low) * (right - left)
-
-        self._ends(painter, account, x, step)
-        painter.setFont(font(-1))
-        painter.setPen(colour("soft"))
-        unit = converted(0.0, "m/s", self.desk.imperial)[1]
-        middle = Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(QRectF(right + 14, 0, 130, step), middle, f"{unit}  ± resolves")
-        painter.drawText(QRectF(right + 104, 0, 100, step), middle | Qt.AlignmentFlag.AlignRight, "share so far")
-        top = step
-        for link, start, stop in zip(account.links, running, running[1:], strict=False):
-            broken = link.id == account.broken_at
-            level = link.resolution is not None and abs(link.contribution) <= link.resolution
-            painter.setFont(font(0.5, QFont.Weight.Bold if broken else QFont.Weight.DemiBold))
-            painter.setPen(colour("thread" if broken else "ink"))
-            painter.drawText(QRectF(10, top, 120, step), Qt.AlignmentFlag.AlignVCenter, LINKS[link.id])
-            painter.setFont(font(-1))
-            painter.setPen(colour("soft"))
-            painter.drawText(
-                QRectF(112, top, left - 130, step),
-                Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, _SAID[link.id],
-            )  # fmt: skip
-            self._bar(painter, x(start), x(stop), top, step, broken=broken, level=level)
-            self._spread(painter, x, stop, link.resolution, top + step / 2)
-            self._figures(painter, link.contribution, link.resolution, link.ratio, right, top, step, level=level)
-            top += step
-        painter.end()
-
-    def _ends(self, painter: QPainter, account: Ledger, x: Callable[[float], float], step: float) -> None:
-        """The athlete's line above and the twin's below."""
-        bottom = step * (len(account.links) + 1)
-        for name, value, top in (("athlete", account.athlete, 0.0), ("twin", account.twin, bottom)):
-            painter.setPen(QPen(colour(name, 150), 1, Qt.PenStyle.DashLine))
-            painter.drawLine(QPointF(x(value), step * 0.75), QPointF(x(value), bottom + step * 0.25))
-            painter.setPen(colour(name))
-            painter.setFont(font(2, QFont.Weight.Bold))
-            stored = self.desk.stored[name]
-            text = figure(value, "m/s", self.desk.imperial)
-            painter.drawText(QRectF(10, top, 300, step), Qt.AlignmentFlag.AlignVCenter, stored.title)
-            painter.drawText(QRectF(x(value) - 90, top, 180, step), Qt.AlignmentFlag.AlignCenter, text)
-
-    def _bar(
-        self, painter: QPainter, a: float, b: float, top: float, step: float, *, broken: bool, level: bool
-    ) -> None:
-        painter.setPen(Qt.PenStyle.NoPen)
-        loses = b >= a
-        fill = colour("thread") if broken else colour("athlete" if loses else "twin", 90 if level else 210)
-        painter.setBrush(fill)
-        rect = QRectF(min(a, b), top + step * 0.26, max(abs(b - a), 2), step * 0.48)
-        painter.drawRoundedRect(rect, 3, 3)
-        painter.setPen(QPen(colour("hairline"), 1))
-        painter.drawLine(QPointF(b, top + step * 0.74), QPointF(b, top + step * 1.26))
-
-    def _spread(
-        self, painter: QPainter, x: Callable[[float], float], end: float, resolution: float | None, y: float
-    ) -> None:
-        if not resolution:
-            return
-        painter.setPen(QPen(colour("ink", 150), 1.4))
-        a, b = x(end - resolution), x(end + resolution)
-        painter.drawLine(QPointF(a, y), QPointF(b, y))
-        for edge in (a, b):
-            painter.drawLine(QPointF(edge, y - 4), QPointF(edge, y + 4))
-
-    def _figures(
-        self, painter: QPainter, value: float, resolution: float | None, ratio: float | None, right: float,
-        top: float, step: float, *, level: bool,
-    ) -> None:  # fmt: skip
-        imperial = self.desk.imperial
-        painter.setFont(font(0, QFont.Weight.Normal if level else QFont.Weight.Bold))
-        painter.setPen(colour("soft" if level else "ink"))
-        number, _, digits = converted(value, "m/s", imperial)
-        text = f"{number:+.{digits}f}".replace("-", "−")
-        if resolution and resolution > 0.005:
-            text += f"  ± {converted(resolution, 'm/s', imperial)[0]:.{digits}f}"
-        painter.drawText(QRectF(right + 14, top, 130, step), Qt.AlignmentFlag.AlignVCenter, text)
-        if ratio is not None:
-            painter.setFont(font(-1))
-            painter.setPen(colour("soft"))
-            painter.drawText(
-                QRectF(right + 134, top, 70, step), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-                f"{ratio:.0%}",
-            )  # fmt: skip
+_VIEWS = {
+    "findings": "What to look at", "chain": "Chain", "shares": "Borrowed motion", "whatif": "What if", "body": "Body",
+}  # fmt: skip
+_METHOD = {
+    "chain": "Bookkeeping along a list of peak speeds at different instants, not energy handed on. Bars to the right "
+    "are speed that the athlete loses against the twin at that link; bars to the left are speed gained. The lines are "
+    "what this footage can resolve; the last column is the athlete's share of the twin's speed so far.",
+    "shares": "What the hand would do if the athlete kept everything and borrowed one thing from the twin, shared out "
+    "fairly over every order of borrowing. The lines hold what the orders and what the footage leave open; what cannot "
+    "be told apart stands as one bar. Arithmetic on two motions, not proof of cause.",
+}  # fmt: skip
 
 
 class GapRoom(Room):
-    """The account by link, the break in one sentence, and what kind of statement this is."""
+    """`school_chosen(id)`, `school_wanted()` to see and copy one; the rest goes on from its views."""
 
     title = "Gap"
+    school_chosen = Signal(str)
+    school_wanted = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
         column = QVBoxLayout(self)
-        column.setContentsMargins(26, 18, 26, 18)
+        column.setContentsMargins(26, 14, 26, 12)
         column.setSpacing(8)
-        self._title = label("Gap", role="title", grow=8)
-        self.sentence = label("", role="thread", grow=4, bold=True)
+        column.addLayout(self._make_top())
+        self.sentence = label("", role="thread", grow=2, bold=True)
         self.sentence.setWordWrap(True)
-        self._hint = label("", role="soft")
+        self.account = label("")
+        self.account.setWordWrap(True)
+        self._hint = label("", role="soft", grow=1)
         self._hint.setWordWrap(True)
-        self.account = Account(desk)
-        self._method = label(
-            "This is bookkeeping along a list of peak speeds at different instants, not energy handed on. Bars to the "
-            "right are speed that the athlete loses against the twin at that link; bars to the left are speed gained. "
-            "The lines are what this footage can resolve; the last column is the athlete's share of the twin's speed "
-            "so far.",
-            role="soft", grow=-0.5,
-        )  # fmt: skip
-        self._method.setWordWrap(True)
-        for widget in (self._title, self.sentence, self._hint):
+        for widget in (self.sentence, self.account, self._hint):
             column.addWidget(widget)
-        column.addWidget(self.account, 1)
+        self.pages = Choice("", tuple(_VIEWS.items()), self.turn_to)
+        column.addWidget(self.pages, 0, Qt.AlignmentFlag.AlignLeft)
+        self._stack = QStackedWidget()
+        self.findings, self.chain, self.shares = Findings(desk), Account(desk), Shares(desk)
+        self.whatif, self.body = WhatIfView(desk), BodyView()
+        self.views: dict[str, QWidget] = {
+            "findings": self.findings, "chain": self.chain, "shares": self.shares, "whatif": self.whatif,
+            "body": self.body,
+        }  # fmt: skip
+        for view in self.views.values():
+            self._stack.addWidget(view)
+        column.addWidget(self._stack, 1)
+        self._method = label("", role="soft", grow=-0.5)
+        self._method.setWordWrap(True)
         column.addWidget(self._method)
-        column.addWidget(Cautions())
-        desk.listen(lambda topic: self._fill() if topic in ("pair", "figures", "units") else None)
+        self.cautions = Cautions()
+        column.addWidget(self.cautions)
+        desk.listen(self._told)
+        self.turn_to("findings")
         self._fill()
 
+    def _make_top(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.addWidget(label("Gap", role="title", grow=8))
+        row.addSpacing(18)
+        self._of = Choice("Figures of", [("one", "these two throws"), ("all", "all throws")],
+                          lambda key: self.desk.set_whole(key == "all"))  # fmt: skip
+        row.addWidget(self._of)
+        row.addStretch(1)
+        row.addWidget(label("As seen by", role="soft"))
+        self.school = QComboBox()
+        self.school.setAccessibleName("school")
+        self.school.activated.connect(lambda i: self.school_chosen.emit(self.school.itemData(i)))
+        row.addWidget(self.school)
+        about = QPushButton("Schools…")
+        about.setToolTip("What each school holds, and a house school of your own")
+        about.clicked.connect(self.school_wanted)
+        row.addWidget(about)
+        return row
+
+    def turn_to(self, view: str) -> None:
+        """Show one of the views."""
+        self.pages.set(view)
+        self._stack.setCurrentWidget(self.views[view])
+        self._method.setText(_METHOD.get(view, ""))
+        self._method.setVisible(view in _METHOD)
+
+    def offer(self, schools: list[School], chosen: str) -> None:
+        """The schools to choose from."""
+        self.school.clear()
+        for one in schools:
+            self.school.addItem(one.label, one.id)
+        self.school.setCurrentIndex(max(self.school.findData(chosen), 0))
+
+    def _told(self, topic: str) -> None:
+        if topic in ("pair", "figures", "throws", "explanation", "units"):
+            self._fill()
+
     def _fill(self) -> None:
-        contrast = self.desk.contrast
-        account = ledger(contrast.athlete, contrast.twin) if contrast else None
-        self.account.show_account(account)
-        self._method.setVisible(account is not None)
-        if account is None:
-            self.sentence.setText("")
-            words = "Choose a pair on the Bench first; the demo has one."
-            if self.desk.stored:
-                words = "Working…"
-            if contrast:
-                words = "A speed along the chain is missing on one side, so the gap cannot be shared out."
-            self._hint.setText(words)
+        found = self.desk.explanation
+        self._of.setVisible(self.desk.throws is not None)
+        self._of.set("all" if self.desk.whole else "one")
+        athlete = self.desk.stored.get("athlete")
+        self.findings.show_explanation(found)
+        self.chain.show_account(None if found is None else found.case.ledger)
+        self.shares.show_account(None if found is None else found.case.borrowed)
+        self.whatif.show_explanation(found)
+        self.body.show_explanation(found, None if athlete is None else athlete.key)
+        self.cautions.say(() if found is None else found.cautions)
+        for widget in (self.sentence, self.account, self.pages, self._stack):
+            widget.setVisible(found is not None)
+        self._hint.setText(self._state(found))
+        self._hint.setVisible(bool(self._hint.text()))
+        if found is None:
             return
+        self.sentence.setText(self._break(found))
+        self.account.setText(told(found, self.desk.imperial))
+
+    def _state(self, found: Explanation | None) -> str:
+        if found is None:
+            return "Working it out…" if self.desk.stored else "Choose a pair on the Bench first; the demo has one."
+        if found.unborrowed:
+            return f"Motion could not be borrowed: {found.unborrowed}."
+        return "  ".join(found.case.borrowed.warnings) if found.case.borrowed is not None else ""
+
+    def _break(self, found: Explanation) -> str:
+        account = found.case.ledger
+        if account is None:
+            return "A speed along the chain is missing on one side, so the gap cannot be shared out link by link."
         gap = figure(account.gap, "m/s", self.desk.imperial, signed=True)
         what = "ball speed" if account.basis == "ball" else "hand speed (a ball speed is missing)"
-        self.sentence.setText(account.told(lambda value: figure(value, "m/s", self.desk.imperial)))
-        self._hint.setText(f"{gap} of {what} from the athlete to the twin, shared out link by link.")
+        story = account.told(lambda value: figure(value, "m/s", self.desk.imperial))
+        return f"{gap} of {what} to the twin. {story}"
