@@ -172,7 +172,7 @@ def test_the_arm_opens_into_its_parts(gap):
     assert [(one.id, part) for one, part in shares.bars()] == [
         ("size", False), ("arm", False), ("shoulder", True), ("elbow_hand", True)
     ]  # fmt: skip
-    QTest.mouseClick(shares, Qt.MouseButton.LeftButton, pos=QPoint(20, shares.height() // 3))
+    QTest.mouseClick(shares, Qt.MouseButton.LeftButton, pos=QPoint(20, round(1.5 * shares._step())))
     assert len(shares.bars()) == 2
 
 

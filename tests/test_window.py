@@ -270,7 +270,7 @@ def test_contrast_and_gap_rooms_show_the_pair(desk_window, qtbot):
     assert "shoulder" in gap.sentence.text() and "m/s" in gap.sentence.text()
     window.desk.set_imperial(True)
     # the same gap in both lines, in the chosen unit
-    assert "12.6 mph" in gap.sentence.text() and "12.6 mph" in gap._hint.text()
+    qtbot.waitUntil(lambda: "12.6 mph" in gap.sentence.text() and "12.6 mph" in gap.account.text(), timeout=20000)
 
 
 @pytest.mark.parametrize("name", ["light", "dark"])
