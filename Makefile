@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test lint bench coverage footage pictures lock docs clean
+.PHONY: setup demo test lint bench coverage explain footage pictures lock docs clean
 
 setup: $(STAMP)
 
@@ -39,11 +39,15 @@ bench: setup
 coverage: setup
 	$(BIN)/python -m benchmarks.coverage
 
+explain: setup
+	$(BIN)/python -m benchmarks.explain
+
 footage: setup
 	$(BIN)/python -m benchmarks.footage
 
 docs: setup
 	$(BIN)/python tools/measures_page.py
+	$(BIN)/python tools/findings_page.py
 
 lock: setup
 	$(BIN)/python -m piptools compile --quiet --no-header --generate-hashes --allow-unsafe --strip-extras --extra dev \

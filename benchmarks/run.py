@@ -17,9 +17,13 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+import numpy as np
+
 from waxtwin.core.analysis import Delivery, analyse, resolve_all
+from waxtwin.core.borrowed import shapley, worth
 from waxtwin.core.contrast import analyse_pair, contrast
 from waxtwin.core.track import Track
+from waxtwin.core.whatif import WhatIf
 from waxtwin.library.delivery import load
 
 DEMO = Path(__file__).parent.parent / "src" / "waxtwin" / "assets" / "demo"
@@ -50,6 +54,9 @@ def main() -> None:
         ("events and measures, 500 frames (budget 60 ms)", *_against(0.060, _measures())),
         ("contrast of a pair without resolution, 500 frames (150 ms)", *_against(0.150, _contrast())),
         ("resolution, 200 copies, a pair of 500 frames (1.0 s)", *_against(1.0, _resolution())),
+        ("borrowed motion, exact, 8 factors, 500 frames (400 ms)", *_against(0.400, _borrowed())),
+        ("what-if, one slider: speed and figure (33 ms)", *_against(0.033, _what_if("trunk"))),
+        ("what-if, the tempo's slider (33 ms)", *_against(0.033, _what_if("tempo"))),
         *_seam(),
     ]
     for name, measured, ratio in rows:
@@ -100,6 +107,24 @@ def _contrast() -> float:
 def _resolution() -> float:
     pair = analyse_pair(_demo("wren-tollander"), _demo("ines-corvane"))
     return _best(lambda: resolve_all(pair))
+
+
+def _borrowed() -> float:
+    a, t = analyse_pair(_demo("wren-tollander"), _demo("ines-corvane"))
+    return _best(lambda: shapley(worth(a, t, (33.2, 38.9)).values))
+
+
+def _what_if(factor: str) -> float:
+    """The speed without its spread, and the body to be painted, for shares that were not asked for before."""
+    what = WhatIf(*analyse_pair(_demo("wren-tollander"), _demo("ines-corvane")))
+    shares = iter(np.linspace(0.01, 1.2, 1000))
+
+    def once() -> None:
+        chosen = {factor: float(next(shares))}
+        what.predict(chosen, spread=False)
+        what.body(chosen, 0.6)
+
+    return _best(once)
 
 
 def _seam() -> list[tuple[str, str, float]]:

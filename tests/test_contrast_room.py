@@ -49,6 +49,20 @@ def test_rows_are_found_by_words_stop_kind_and_standing(rows):
     assert counted["known"] + counted["missing"] == counted["any"]
 
 
+def test_only_what_a_school_acts_on(desk_window, qtbot):
+    window = desk_window()
+    qtbot.waitUntil(lambda: window.desk.explanation is not None, timeout=30000)
+    room = window.contrast
+    assert room.school.count() == 2 and "Common ground" in room.school.itemText(1)
+    room.school.setCurrentIndex(1)
+    room.school.activated.emit(1)
+    shown = set(names(room.model.items))
+    # the common ground leaves the load to the schools, and acts on the trunk at landing
+    assert "landing_trunk_tilt" in shown and "load_knee_inset" in shown and "lift_height" not in shown
+    window.explainer.choose_school("coil")
+    assert "Coil school" in room.school.itemText(1) and set(names(room.model.items)) != shown
+
+
 def test_largest_first_is_by_what_the_footage_resolves(rows):
     found = arranged(rows, Wish(by_size=True, standing="known"), "touch")
     sizes = [abs(row.difference) / row.resolution for row in found if row.resolution]

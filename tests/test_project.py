@@ -12,8 +12,9 @@ from PySide6.QtGui import QImage
 ROOT = Path(__file__).parent.parent
 
 
-def test_measures_page_is_up_to_date():
-    done = subprocess.run([sys.executable, "tools/measures_page.py", "--check"], cwd=ROOT, check=False)
+@pytest.mark.parametrize("page", ["measures", "findings"])
+def test_pages_made_from_registries_and_data_are_up_to_date(page):
+    done = subprocess.run([sys.executable, f"tools/{page}_page.py", "--check"], cwd=ROOT, check=False)
     assert done.returncode == 0, "run make docs"
 
 

@@ -31,6 +31,13 @@ class Perspective:
     rulings: Rulings | None = None
     born: str | None = None
 
+    @property
+    def measures(self) -> frozenset[str]:
+        """The measures that the findings this school acts on are read from."""
+        rules = [rule for rule in self.playbook.rules if self.school.stance(rule.id).acts]
+        lines = [line for rule in rules for line in (*rule.when, *rule.also, *rule.against)]
+        return frozenset(line.subject for line in lines if line.kind == "measure")
+
 
 @dataclass(frozen=True)
 class Explanation:

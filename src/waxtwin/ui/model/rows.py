@@ -25,13 +25,15 @@ STANDINGS: Mapping[str, tuple[str, frozenset[str]]] = {
 @dataclass(frozen=True)
 class Wish:
     """What is asked for: a `kind` or "all", a key of STANDINGS, a stop or None, `words` that must all occur in name,
-    explanation or id, and whether the largest differences (in resolutions) come first.
+    explanation or id, `only` these measures where not None, and whether the largest differences (in resolutions) come
+    first.
     """  # fmt: skip
 
     kind: str = "all"
     standing: str = "any"
     stop: str | None = None
     words: str = ""
+    only: frozenset[str] | None = None
     by_size: bool = False
 
 
@@ -54,6 +56,7 @@ def _wanted(row: Row, wish: Wish, landing: str) -> bool:
         wish.kind in ("all", item.kind)
         and row.verdict in STANDINGS[wish.standing][1]
         and wish.stop in (None, stop_of(item, landing))
+        and (wish.only is None or item.id in wish.only)
         and all(word in text for word in wish.words.lower().split())
     )
 

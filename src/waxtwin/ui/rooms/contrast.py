@@ -290,6 +290,9 @@ class ContrastRoom(Room):
         for stop in ORDER:
             self.stop.addItem(f"at {EVENTS[stop].short}", stop)
         self.stop.activated.connect(lambda i: self.model.ask(stop=self.stop.itemData(i)))
+        self.school = QComboBox()
+        self.school.addItem("for any school", False)
+        self.school.activated.connect(lambda _: self._ask_school())
         self.by_size = QCheckBox("largest first")
         self.by_size.setToolTip("By the size of the difference against what the footage resolves")
         self.by_size.toggled.connect(lambda on: self.model.ask(by_size=on))
@@ -299,14 +302,33 @@ class ContrastRoom(Room):
         copy.clicked.connect(lambda: _to_clipboard(as_text(self.model.items, self.desk.imperial)))
         table.clicked.connect(lambda: _to_clipboard(as_csv(self.model.items)))
         row.addWidget(self.search, 1)
-        for widget, name in ((self.standing, "standing"), (self.stop, "stop"), (self.by_size, ""), (copy, ""),
-                             (table, "")):  # fmt: skip
+        named = ((self.standing, "standing"), (self.stop, "stop"), (self.school, "school"))
+        for widget, name in (*named, (self.by_size, ""), (copy, ""), (table, "")):
             if name:
                 widget.setAccessibleName(name)
             row.addWidget(widget)
         return row
 
+    def _ask_school(self) -> None:
+        """All measures, or those that the findings of the school are read from."""
+        found = self.desk.explanation
+        asked = bool(self.school.currentData()) and found is not None
+        self.model.ask(only=found.perspective.measures if asked and found is not None else None)
+
+    def _offer_school(self) -> None:
+        found = self.desk.explanation
+        chosen = bool(self.school.currentData())
+        while self.school.count() > 1:
+            self.school.removeItem(1)
+        if found is not None:
+            self.school.addItem(f"that {found.perspective.school.label} acts on", True)
+            self.school.setCurrentIndex(int(chosen))
+        if chosen:
+            self._ask_school()
+
     def _told(self, topic: str) -> None:
+        if topic in ("explanation", "pair"):
+            self._offer_school()
         if topic in ("pair", "figures", "throws"):
             self._say()
 
