@@ -180,6 +180,54 @@ def explain(
 
 
 @app.command()
+def twins(
+    athlete: Path,
+    library: Annotated[Path, typer.Option(help="Library folder or folder of throws to choose from.")],
+    bigger: Annotated[bool, typer.Option("--bigger", help="Only pitchers taller than the athlete.")] = False,
+    same_build: Annotated[bool, typer.Option("--same-build", help="Only pitchers of the athlete's build.")] = False,
+    weight: Annotated[list[str] | None, typer.Option(help="CRITERION=NUMBER, such as slot=3.")] = None,
+    count: Annotated[int, typer.Option(min=1, max=200)] = 10,
+    as_json: AsJson = False,
+) -> None:
+    """The best twins for an athlete's throw, with reasons."""
+    from waxtwin.core.twins import CRITERIA, Wish, rank
+    from waxtwin.formats.answers import twins_document
+    from waxtwin.library.profiles import collected, profile_of_file
+
+    wish = Wish(_weights(weight or []), bigger, same_build)
+    mine = profile_of_file(athlete)
+    found = []
+    for step in collected(library, mine):
+        if isinstance(step, float):
+            _show_progress(library.name, step)
+        else:
+            found = rank(mine, step, wish, count)
+    _answer(as_json, lambda: twins_document(str(athlete), found), lambda: [
+        line for one in found for line in (
+            f"{one.score:5.0%}  {one.profile.name}{'  (own)' if one.own else ''}: {', '.join(one.reasons)}",
+            "       " + ", ".join(f"{CRITERIA[name].lower()} {close:.0%}" for name, close in one.closeness.items()),
+            *(f"       {words}" for words in one.warnings),
+        )
+    ])  # fmt: skip
+
+
+def _weights(said: list[str]) -> dict[str, float]:
+    """Weights by criterion, the usual ones where nothing is said."""
+    from waxtwin.core.twins import CRITERIA, WEIGHTS
+
+    weights = dict(WEIGHTS)
+    for one in said:
+        name, _, number = one.partition("=")
+        if name not in CRITERIA:
+            raise WaxTwinError(f"there is no criterion named {name}; there are {', '.join(CRITERIA)}")
+        try:
+            weights[name] = float(number)
+        except ValueError:
+            raise WaxTwinError(f"{one}: say CRITERION=NUMBER, such as slot=3") from None
+    return weights
+
+
+@app.command()
 def convert(source: Path, target: Path) -> None:
     """Convert a track between formats, by extension."""
     from waxtwin.formats import FormatError, read_track, write_track

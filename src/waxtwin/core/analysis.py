@@ -21,7 +21,7 @@ from waxtwin.core.track import Track, check_track, estimate_height
 
 COPIES = 200
 SEQUENCE = ("sequence_order", "sequence_lags")
-_INTERVAL = 2700.0  # an interval (ms) is so many standard deviations (s) of what detection is off, as measured
+_INTERVAL = 2500.0  # an interval (ms) is so many standard deviations (s) of what detection is off, as measured
 _BATCH = 25  # copies worked on at a time: small enough to stay in the cache and to cancel soon
 
 

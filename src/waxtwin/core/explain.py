@@ -51,8 +51,10 @@ class Explanation:
 
     def in_words(self, words: Words | None = None) -> str:
         """The account as a paragraph."""
-        names = (self.case.contrast.athlete.delivery.name, self.case.contrast.twin.delivery.name)
-        return in_words(self.case, self.judgement, *names, words)
+        athlete, twin = (self.case.contrast.athlete.delivery.name, self.case.contrast.twin.delivery.name)
+        if athlete == twin:  # one pitcher before and now
+            athlete, twin = f"{athlete} now", f"{twin} before"
+        return in_words(self.case, self.judgement, athlete, twin, words)
 
     def seen_from(self, perspective: Perspective) -> Explanation:
         """The same arithmetic judged from elsewhere."""

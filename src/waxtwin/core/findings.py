@@ -61,13 +61,25 @@ class Task:
     dose: str
 
 
+@dataclass(frozen=True, slots=True)
+class Compensation:
+    """Something that is looked for when an athlete returns: its name, the line that asks for it, what it means."""
+
+    title: str
+    line: Line
+    says: str
+
+
 @dataclass(frozen=True)
 class Playbook:
-    """Everything that judgement works from: rules in file order, style measures {id: what it is}, tasks by id."""
+    """Everything that judgement works from: rules in file order, style measures {id: what it is}, tasks by id, and
+    what is looked for on a return.
+    """  # fmt: skip
 
     rules: tuple[Rule, ...]
     style: Mapping[str, str]
     tasks: Mapping[str, Task]
+    compensations: tuple[Compensation, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
@@ -15,6 +16,7 @@ from waxtwin.core.ledger import LINKS
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.rules import Evidence
 from waxtwin.core.sets import Spread, ThrowSet
+from waxtwin.core.twins import Candidate
 
 
 def rounded(value: float | None, digits: int = 4) -> float | None:
@@ -153,6 +155,23 @@ def explain_document(files: tuple[str, str], found: Explanation) -> dict[str, An
         "text": found.in_words(),
         "cautions": list(found.cautions),
     }
+
+
+def twins_document(file: str, found: Sequence[Candidate]) -> dict[str, Any]:
+    """`waxtwin twins`: candidates, best first, own throws last."""
+    return {
+        "file": file,
+        "twins": [
+            {
+                "id": one.profile.key, "name": one.profile.name, "score": rounded(one.score), "own": one.own,
+                "closeness": {name: rounded(close) for name, close in one.closeness.items()},
+                "reasons": list(one.reasons), "warnings": list(one.warnings), "throws": one.profile.throws,
+                "height_m": one.profile.height, "ball_speed_mps": one.profile.ball_speed, "pitch": one.profile.pitch,
+                "recorded": one.profile.recorded,
+            }
+            for one in found
+        ],
+    }  # fmt: skip
 
 
 def _factor(factor: Factor, account: Borrowed) -> dict[str, Any]:

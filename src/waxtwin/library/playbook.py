@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 
 from waxtwin.core.borrowed import FACTORS
 from waxtwin.core.events import LANDING, ORDER
-from waxtwin.core.findings import Playbook, Rule, Task
+from waxtwin.core.findings import Compensation, Playbook, Rule, Task
 from waxtwin.core.ledger import LINKS
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.rules import RuleError, parse
@@ -92,7 +92,9 @@ def _playbook(document: Mapping[str, Any]) -> Playbook:
         raise RuleError("two findings share an id")
     style = {str(one["measure"]): str(one["says"]) for one in document.get("style", [])}
     _known("style", "measure", style, MEASURES)
-    return Playbook(rules, style, tasks)
+    returns = tuple(Compensation(str(one["title"]), parse(str(one["line"])), str(one["says"]))
+                    for one in document.get("compensations", []))  # fmt: skip
+    return Playbook(rules, style, tasks, returns)
 
 
 def _rule(entry: Mapping[str, Any]) -> Rule:

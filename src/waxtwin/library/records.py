@@ -91,6 +91,11 @@ class DeliveryRow(Base):
     )
     events: Mapped[list[EventRow]] = relationship(back_populates="delivery", cascade="all, delete-orphan")
     tags: Mapped[list[TagRow]] = relationship(back_populates="delivery", cascade="all, delete-orphan")
+    pairs_as_athlete: Mapped[list[PairRow]] = relationship(foreign_keys="PairRow.athlete_throw", cascade="all")
+    pairs_as_twin: Mapped[list[PairRow]] = relationship(
+        foreign_keys="PairRow.twin_throw", cascade="all", overlaps="pairs_as_athlete"
+    )
+    profile: Mapped[ProfileRow | None] = relationship(cascade="all, delete-orphan")
 
 
 class ClipRow(Base):
@@ -153,6 +158,37 @@ class TagRow(Base):
     delivery: Mapped[DeliveryRow] = relationship(back_populates="tags")
 
 
+class PairRow(Base):
+    """A pair as it was left: throws, why this twin, how everything was shown (`state`), notes pinned to stops.
+
+    `others` are further twins' throws; `kind` "twin", "past" (one athlete before and now) or "peers"; `notes` a list of
+    {stop, side, text, at}; `opened` when it was last on the desk.
+    """
+
+    __tablename__ = "pair"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(default="")
+    athlete_throw: Mapped[int] = mapped_column(_to("delivery.id"), index=True)
+    twin_throw: Mapped[int] = mapped_column(_to("delivery.id"), index=True)
+    others: Mapped[list[Any]] = mapped_column(default=list)
+    kind: Mapped[str] = mapped_column(default="twin")
+    why: Mapped[str] = mapped_column(default="")
+    notes: Mapped[list[Any]] = mapped_column(default=list)
+    state: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    opened: Mapped[str] = mapped_column(index=True)
+
+
+class ProfileRow(Base):
+    """What a twin is found by: the measures of one throw as float64s, worked out from the track of this hash."""
+
+    __tablename__ = "profile"
+    delivery_id: Mapped[int] = mapped_column(_to("delivery.id"), primary_key=True)
+    track: Mapped[str]
+    view: Mapped[str]
+    rate: Mapped[float]
+    features: Mapped[bytes]
+
+
 class Content(Base):
     """Bytes under their own hash."""
 
@@ -172,4 +208,4 @@ class ChangeRow(Base):
     rows: Mapped[list[Any]]
 
 
-JOURNALLED = (Athlete, ThrowingSession, DeliveryRow, ClipRow, ViewRow, EventRow, TagRow)
+JOURNALLED = (Athlete, ThrowingSession, DeliveryRow, ClipRow, ViewRow, EventRow, TagRow, PairRow)

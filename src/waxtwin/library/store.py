@@ -24,7 +24,7 @@ from waxtwin.library.journal import Change, journalled, latest, prune, turn
 from waxtwin.library.records import ChangeRow, Content, DeliveryRow
 
 DATABASE, CLIPS, BACKUPS = "library.sqlite", "clips", "backups"
-HEAD = "0001"
+HEAD = "0002"
 BACKUPS_KEPT = 10
 _BACKUP_EVERY = timedelta(days=1)
 _STAMP = "%Y-%m-%dT%H%M%S"
@@ -88,6 +88,15 @@ class Library:
                 yield session
         except DBAPIError as fault:
             raise LibraryError(f"The change could not be kept, and nothing was altered ({fault.orig}).") from fault
+
+    @contextmanager
+    def quietly(self) -> Iterator[Session]:
+        """A transaction without an entry in the journal, for what nobody would undo. Raises LibraryError."""
+        try:
+            with Session(self._engine, expire_on_commit=False) as session, session.begin():
+                yield session
+        except DBAPIError as fault:
+            raise LibraryError(f"This could not be kept ({fault.orig}).") from fault
 
     def undo(self) -> Change | None:
         """Take the latest change back; None when there is none."""

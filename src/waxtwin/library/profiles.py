@@ -1,0 +1,145 @@
+"""Profiles of throws: worked out once from each track, kept beside it, ranked for an athlete."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from sqlalchemy import select
+
+from waxtwin.core.analysis import analyse
+from waxtwin.core.errors import TrackError, WaxTwinError
+from waxtwin.core.twins import FEATURES, Candidate, Profile, Shelf, Wish, features_of, rank
+from waxtwin.formats.place import CLIPS
+from waxtwin.library.bringing import sources
+from waxtwin.library.delivery import StoredDelivery, load
+from waxtwin.library.records import Athlete, DeliveryRow, ProfileRow
+from waxtwin.library.store import DATABASE, Library, LibraryError
+from waxtwin.library.throws import fetch
+
+_NOTHING = np.full(len(FEATURES), np.nan)  # a throw that cannot be measured is not asked again
+
+
+def profiles(library: Library) -> Shelf | None:
+    """The profiles that are known, of throws that still have the track they were worked out from; None for none."""
+    d, a, p = DeliveryRow, Athlete, ProfileRow
+    wanted = (
+        select(d.id, d.athlete_id, a.name, a.throws, a.height_m, a.span_m, d.ball_speed_mps, d.pitch, d.recorded,
+               p.view, p.rate, p.features)
+        .join(a, d.athlete_id == a.id).join(p, p.delivery_id == d.id).where(p.track == d.track, p.view != "")
+    )  # fmt: skip
+    with library.reading() as session:
+        rows = session.execute(wanted).all()
+    if not rows:
+        return None
+    columns: list[Any] = list(zip(*rows, strict=True))
+    return Shelf(columns[:-1], np.frombuffer(b"".join(columns[-1])).reshape(len(rows), -1))
+
+
+def missing(library: Library) -> list[int]:
+    """Throws with a track whose profile is not known yet, or is of another track."""
+    with library.reading() as session:
+        rows = session.execute(
+            select(DeliveryRow.id, DeliveryRow.track, ProfileRow.track)
+            .outerjoin(ProfileRow, ProfileRow.delivery_id == DeliveryRow.id)
+            .where(DeliveryRow.track.is_not(None)).order_by(DeliveryRow.id)
+        ).all()  # fmt: skip
+    return [key for key, track, of in rows if track != of]
+
+
+def fill(library: Library) -> Iterator[float]:
+    """Work out what is missing; yields the share done after each throw."""
+    keys = missing(library)
+    for n, key in enumerate(keys):
+        yield n / len(keys)
+        _fill_one(library, key)
+    yield 1.0
+
+
+def _fill_one(library: Library, key: int) -> None:
+    features, view, rate = _NOTHING, "", 0.0
+    with suppress(WaxTwinError):  # where nothing can be measured, nobody's twin is found
+        features, view, rate = features_of(analyse(fetch(library, key).delivery))
+    with library.quietly() as session:
+        row = session.get(DeliveryRow, key)
+        if row is None or row.track is None:
+            return
+        known = session.get(ProfileRow, key)
+        if known is None:
+            session.add(ProfileRow(delivery_id=key, track=row.track, view=view, rate=rate,
+                                   features=np.asarray(features, float).tobytes()))  # fmt: skip
+        else:
+            known.track, known.view, known.rate = row.track, view, rate
+            known.features = np.asarray(features, float).tobytes()
+
+
+def twins_for(shelf: Shelf | None, key: int, wish: Wish | None = None, count: int = 30) -> list[Candidate]:
+    """The best twins among known profiles for one of them. Raises LibraryError when it is not among them."""
+    at = np.flatnonzero(shelf.keys == key) if shelf is not None else np.zeros(0, int)
+    if shelf is None or not at.size:
+        raise LibraryError("this throw cannot be measured, so no twin can be found for it")
+    return rank(shelf.profile(int(at[0])), shelf, wish, count)
+
+
+# without a library ----------------------------------------------------------------------------------------------------
+def profile_of_file(path: Path) -> Profile:
+    """The profile of a loose file, known as throw 0 of athlete 0. Raises WaxTwinError."""
+    return _profile_of(load(path), 0, 0, path)
+
+
+def _profile_of(stored: StoredDelivery, key: int, athlete: int, path: Path) -> Profile:
+    try:
+        features, view, rate = features_of(analyse(stored.delivery))
+    except TrackError as fault:
+        raise WaxTwinError(f"{path.name}: {fault}") from None
+    who, said = stored.sidecar.athlete, stored.sidecar
+    return Profile(key, athlete, stored.title, who.throws, who.height_m, who.span_m, said.ball_speed_mps, said.pitch,
+                   said.recorded, view, rate, features)  # fmt: skip
+
+
+def collected(place: Path, athlete: Profile) -> Iterator[float | Shelf]:
+    """Shares done, then what a library or a folder of throws has to choose from, the athlete's throws marked as own.
+
+    Throws that cannot be measured are left out. Raises WaxTwinError when there is neither.
+    """
+    if (place / DATABASE).is_file():
+        library = Library(place)
+        try:
+            yield from fill(library)
+            shelf = profiles(library)
+            found = [] if shelf is None else [_owned(shelf.profile(i), athlete) for i in range(len(shelf))]
+        finally:
+            library.close()
+        yield _shelved(found, place)
+        return
+    files = [file for file in sources(place) if file.suffix.lower() not in CLIPS] if place.is_dir() else []
+    if not files:
+        raise LibraryError(f"{place}: there is neither a library nor a throw in this folder")
+    found: list[Profile] = []
+    pitchers: dict[tuple[str, str], int] = {}
+    for n, file in enumerate(files, start=1):
+        yield (n - 1) / len(files)
+        with suppress(WaxTwinError):
+            stored = load(file)
+            who = pitchers.setdefault((stored.title, stored.delivery.throws), len(pitchers) + 1)
+            found.append(_owned(_profile_of(stored, n, who, file), athlete))
+    yield 1.0
+    yield _shelved(found, place)
+
+
+def _shelved(found: list[Profile], place: Path) -> Shelf:
+    if not found:
+        raise LibraryError(f"{place}: there is no throw in it that can be measured")
+    return Shelf.of(found)
+
+
+def _owned(one: Profile, athlete: Profile) -> Profile:
+    """A throw of the athlete's own is known by name and arm; the very same throw is none to choose."""
+    if (one.name, one.throws) != (athlete.name, athlete.throws):
+        return one
+    same = np.array_equal(one.features, athlete.features, equal_nan=True)
+    return replace(one, athlete=athlete.athlete, key=athlete.key if same else one.key)
