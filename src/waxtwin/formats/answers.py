@@ -14,6 +14,7 @@ from waxtwin.core.findings import Finding
 from waxtwin.core.footing import footing
 from waxtwin.core.ledger import LINKS
 from waxtwin.core.measures import MEASURES
+from waxtwin.core.past import changes, compensations
 from waxtwin.core.rules import Evidence
 from waxtwin.core.sets import Spread, ThrowSet
 from waxtwin.core.twins import Candidate
@@ -152,8 +153,21 @@ def explain_document(files: tuple[str, str], found: Explanation) -> dict[str, An
         "findings": [_finding(one) for one in found.judgement.findings],
         "good": [{"text": text, "better": better} for text, better in found.judgement.good],
         "style": [{"text": text, "measure": row.measure.id} for text, row in found.judgement.style],
+        "past": _past(found) if pair.athlete.delivery.name == pair.twin.delivery.name else None,
         "text": found.in_words(),
         "cautions": list(found.cautions),
+    }
+
+
+def _past(found: Explanation) -> dict[str, Any]:
+    """One athlete before (twin) and now (athlete): what changed, and what is looked for on a return."""
+    states = {one.row.measure.id: one.state for one in changes(found.case.contrast)}
+    return {
+        "changes": states,
+        "compensations": [
+            {"title": one.title, "says": one.says, "present": one.present, **_evidence(one.evidence)}
+            for one in compensations(found.case, found.perspective.playbook)
+        ],
     }
 
 

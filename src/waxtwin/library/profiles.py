@@ -111,10 +111,10 @@ def collected(place: Path, athlete: Profile) -> Iterator[float | Shelf]:
         try:
             yield from fill(library)
             shelf = profiles(library)
-            found = [] if shelf is None else [_owned(shelf.profile(i), athlete) for i in range(len(shelf))]
+            kept = [] if shelf is None else [_owned(shelf.profile(i), athlete) for i in range(len(shelf))]
         finally:
             library.close()
-        yield _shelved(found, place)
+        yield _shelved(kept, place)
         return
     files = [file for file in sources(place) if file.suffix.lower() not in CLIPS] if place.is_dir() else []
     if not files:

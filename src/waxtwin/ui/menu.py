@@ -29,6 +29,9 @@ def commands(w: Workshop) -> list[Command]:
     def can_step() -> bool:
         return has_pair() or w.frame.room is w.prepare
 
+    def is_kept() -> bool:
+        return desk.kept is not None
+
     def has_library() -> bool:
         return shelf.library is not None
 
@@ -63,6 +66,14 @@ def commands(w: Workshop) -> list[Command]:
                     has_pair),
         Command("later_twin", "This stop a frame later, twin", "Edit", partial(hand.nudge, "twin", 1), ("}",),
                     has_pair),
+        Command("name_pair", "Name this pair…", "Pair", w.keeper.ask_name, (), is_kept),
+        Command("why", "Why this twin…", "Pair", w.keeper.ask_why, (), is_kept),
+        Command("peers", "Two of equal standing", "Pair", w.keeper.switch_peers, (),
+                    lambda: is_kept() and desk.kind != "past", checked=lambda: desk.kind == "peers"),
+        Command("note_athlete", "Pin a note to this stop, athlete…", "Pair", partial(w.keeper.ask_note, "athlete"),
+                    ("N",), is_kept),
+        Command("note_twin", "Pin a note to this stop, twin…", "Pair", partial(w.keeper.ask_note, "twin"),
+                    ("Shift+N",), is_kept),
         Command("units", "Feet, inches and miles an hour", "View", w.switch_units, ("Ctrl+U",),
                     checked=lambda: desk.imperial),
         Command("dark", "Dark theme", "View", w.switch_theme, ("Ctrl+D",),

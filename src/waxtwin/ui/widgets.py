@@ -73,6 +73,10 @@ class Choice(QWidget):
             self._buttons[key] = button
             row.addWidget(button)
 
+    def offer(self, key: str, *, shown: bool) -> None:
+        """Show or hide one of the choices."""
+        self._buttons[key].setVisible(shown)
+
     def set(self, key: str) -> None:
         """Show a choice without calling back; an unknown one leaves none chosen."""
         self._group.setExclusive(False)

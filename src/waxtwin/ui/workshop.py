@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -22,15 +22,18 @@ from waxtwin.ui.librarian import Librarian, demo_folder
 from waxtwin.ui.menu import commands
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.pairing import (
+    Found,
     Sessions,
     bands_for,
     compute,
     compute_sets,
     read_again,
     read_delivery,
+    read_pair,
 )
 from waxtwin.ui.model.wording import progress_words, stop_of
 from waxtwin.ui.model.workpiece import Workpiece
+from waxtwin.ui.pairkeeper import PairKeeper
 from waxtwin.ui.preparer import Preparer
 from waxtwin.ui.rooms.bench import BenchRoom
 from waxtwin.ui.rooms.contrast import ContrastRoom
@@ -42,6 +45,7 @@ from waxtwin.ui.widgets import Room
 
 if TYPE_CHECKING:
     from waxtwin.library.bringing import Brought
+    from waxtwin.library.pairs import Pair
 
 DEMO_PAIR = ("wren-tollander", "ines-corvane")
 _FILES = "Deliveries (*.csv *.trc *.c3d *.json *.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts);;All files (*)"
@@ -64,6 +68,7 @@ class Workshop(QObject):
         self.contrast = ContrastRoom(self.desk)
         self.gap = GapRoom(self.desk)
         self.corrector = Corrector(self.desk, self.librarian, frame, self.notice.say)
+        self.keeper = PairKeeper(self.desk, self.librarian, frame, self.notice.say)
         self.explainer = Explainer(self.desk, self.gap, self.librarian, self.jobs, settings, self.notice.say)
         self.rooms: list[Room] = [self.bench, self.prepare, self.pair, self.contrast, self.gap]
         frame.furnish(self.rooms)
@@ -88,6 +93,11 @@ class Workshop(QObject):
         self.pair.panel.explained.connect(self.explain_measure)
         self.bench.athlete_wanted.connect(self.edit_athlete)
         self.bench.done.connect(lambda: self.go_to("Pair"))
+        self.bench.twin_wanted.connect(self.find_twin)
+        self.bench.pair_wanted.connect(self.open_kept)
+        self.bench.pair_unwanted.connect(self.keeper.forget)
+        self.keeper.listed.connect(self._list_pairs)
+        self.pair.panel.unpinned.connect(self.keeper.unpin)
         self.pair.seam.corrected.connect(self.corrector.correct)
         self.corrector.altered.connect(self._recompute)
         self.gap.findings.seen.connect(self._see)
@@ -105,6 +115,7 @@ class Workshop(QObject):
 
     def close(self) -> None:
         """Let go of clips and threads."""
+        self.keeper.save()
         self.pair.close_clips()
         self.prepare.close_clips()
         self.jobs.close()
@@ -123,10 +134,9 @@ class Workshop(QObject):
         """The demo library, with its first pair on the desk."""
 
         def lay_out() -> None:
-            for side, title in zip(SIDES, DEMO_PAIR, strict=True):
-                key = self.librarian.find(title)
-                if key is not None:
-                    self.take(side, key)
+            athlete, twin = (self.librarian.find(title) for title in DEMO_PAIR)
+            if athlete is not None and twin is not None:
+                self.take_pair(athlete, twin)
             self.go_to("Pair")
 
         self.librarian.open(demo_folder(), lay_out)
@@ -137,6 +147,7 @@ class Workshop(QObject):
 
     def _library_opened(self) -> None:
         self.desk.clear()
+        self._list_pairs()
         library = self.librarian.library
         assert library is not None
         if library.folder != demo_folder():
@@ -152,16 +163,72 @@ class Workshop(QObject):
                 self.notice.say,
             )  # fmt: skip
 
+    def take_pair(self, athlete: int, twin: int) -> None:
+        """Read two throws and lay both on the desk at once; a fault leaves the desk as it is."""
+        library = self.librarian.library
+        if library is not None:
+            keys = dict(zip(SIDES, (athlete, twin), strict=True))
+            self.jobs.start("read pair", lambda: read_pair(library, keys), self._pair_taken, self.notice.say)
+
+    def _pair_taken(self, found: object) -> None:
+        assert isinstance(found, dict)
+        self.keeper.save()
+        self.desk.set_pair(found["athlete"], found["twin"])
+        self._recompute()
+
     def _taken(self, side: str, stored: object) -> None:
         assert isinstance(stored, StoredDelivery)
         pair = dict(self.desk.stored)
         pair[side] = stored
         if len(pair) == 2:
+            self.keeper.save()
             self.desk.set_pair(pair["athlete"], pair["twin"])
             self._recompute()
         else:
             self.desk.stored = pair
             self.desk.tell("pair")
+
+    def _list_pairs(self) -> None:
+        from waxtwin.library.pairs import recent
+
+        library = self.librarian.library
+        self.bench.show_recent([] if library is None else recent(library))
+
+    def open_kept(self, pair: Pair) -> None:
+        """Open a kept pair as it was left."""
+        self.take_pair(pair.athlete, pair.twin)
+        self.go_to("Pair")
+
+    def find_twin(self, athlete: int) -> None:
+        """Rank the library for an athlete's throw; profiles that are missing are worked out first."""
+        from waxtwin.ui.dialogs.twins import TwinDialog
+
+        library = self.librarian.library
+        if library is None:
+            return
+        name = next((entry.name for entry in self.librarian.entries if entry.id == athlete), "")
+        dialog = TwinDialog(athlete, name, self.frame)
+
+        def work() -> Iterator[object]:
+            from waxtwin.library.profiles import fill, profiles
+
+            yield from fill(library)
+            yield Found(profiles(library))
+
+        def done(found: object) -> None:
+            assert isinstance(found, Found)
+            dialog.show_shelf(found.shelf)
+
+        def take(athlete: int, twin: int, why: str) -> None:
+            self.keeper.why = why
+            self.take_pair(athlete, twin)
+            self.go_to("Pair")
+
+        dialog.chosen.connect(take)
+        dialog.finished.connect(lambda _: self.jobs.cancel("profiles"))
+        self.jobs.start("profiles", work, done, self.notice.say)
+        dialog.open()
+        self.twin_dialog = dialog
 
     def ask_library(self) -> None:
         """Choose a library folder, or an empty one to make a library in."""

@@ -6,7 +6,8 @@ Views are handed a desk and listen to topics; a topic is told only when somethin
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -16,6 +17,9 @@ from waxtwin.core.contrast import Contrast
 from waxtwin.core.events import LANDING, ORDER
 from waxtwin.core.explain import Explanation
 from waxtwin.library.delivery import StoredDelivery
+
+if TYPE_CHECKING:
+    from waxtwin.library.pairs import Pair
 
 SIDES = ("athlete", "twin")
 RATES = (1.0, 0.25, 0.125)
@@ -51,7 +55,7 @@ class Desk:
     """State shared by every room. Times are seconds on the athlete's clock unless said otherwise.
 
     Topics: `pair` other deliveries, `figures` recomputed results, `throws` results over whole sessions, `explanation`
-    where the gap comes from, `time`,
+    where the gap comes from, `kept` the kept pair with its notes, `time`,
     `alignment`, `display`, `selection`, `landing`, `units`, `play`.
     """
 
@@ -63,6 +67,7 @@ class Desk:
         self.throws: Contrast | None = None
         self.whole = True
         self.explanation: Explanation | None = None
+        self.kept: Pair | None = None
         self.mode = "one"
         self.anchor = "release"
         self.time = 0.0
@@ -99,7 +104,7 @@ class Desk:
 
     def _forget(self) -> None:
         """Let go of everything that was worked out for a pair."""
-        self.contrast = self.throws = self.explanation = self._alignment = None
+        self.contrast = self.throws = self.explanation = self.kept = self._alignment = None
         self.sessions = {}
 
     def take_off(self, side: str) -> None:
@@ -139,6 +144,23 @@ class Desk:
         """Take on the desk where the gap comes from."""
         self.explanation = explanation
         self.tell("explanation")
+
+    def set_kept(self, kept: Pair | None) -> None:
+        """Take on the desk what is kept about the pair: its name, kind, reason and notes."""
+        self.kept = kept
+        self.tell("kept")
+
+    @property
+    def kind(self) -> str:
+        """What the pair is: "twin", "past" (one athlete before and now) or "peers"."""
+        return self.kept.kind if self.kept is not None else "twin"
+
+    def state(self) -> dict[str, object]:
+        """How the pair is shown, to be kept and restored."""
+        return {
+            "mode": self.mode, "anchor": self.anchor, "time": self.time, "stop": self.stop, "landing": self.landing,
+            "display": asdict(self.display), "whole": self.whole, "selected": self.selected,
+        }  # fmt: skip
 
     @property
     def figures(self) -> Contrast | None:

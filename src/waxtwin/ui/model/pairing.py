@@ -10,6 +10,7 @@ from waxtwin.core.analysis import Analysis, resolve_steps
 from waxtwin.core.contrast import Band, Contrast, analyse_alike, analyse_pair, contrast, contrast_sets
 from waxtwin.core.errors import TrackError, WaxTwinError
 from waxtwin.core.sets import ThrowSet
+from waxtwin.core.twins import Shelf
 from waxtwin.library.bands import SHIPPED, bands_of, current_book, load_book
 from waxtwin.library.delivery import StoredDelivery
 
@@ -25,6 +26,17 @@ def read_delivery(library: Library, key: int) -> Iterator[object]:
     stored = fetch(library, key)
     yield 0.8
     yield stored
+
+
+def read_pair(library: Library, keys: Mapping[str, int]) -> Iterator[object]:
+    """Read the throws of both sides; yields {side: throw} last."""
+    from waxtwin.library.throws import fetch
+
+    found = {}
+    for side, key in keys.items():
+        yield 0.3
+        found[side] = fetch(library, key)
+    yield found
 
 
 def read_again(library: Library, keys: Mapping[str, int]) -> Iterator[object]:
@@ -75,6 +87,13 @@ def bands_for(population: str) -> tuple[Mapping[str, Band], str]:
     except WaxTwinError as damaged:
         book, fault = load_book(SHIPPED), f"{damaged} The shipped bands are used until it is mended."
     return bands_of(book, population), fault
+
+
+@dataclass(frozen=True)
+class Found:
+    """What there is to choose a twin from; None for nothing."""
+
+    shelf: Shelf | None
 
 
 _SET_COPIES = 100  # per throw: the spread between throws is what counts

@@ -9,6 +9,7 @@ from waxtwin.core.analysis import SEQUENCE, Analysis
 from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Contrast, Row
 from waxtwin.core.events import LANDING, ORDER
 from waxtwin.core.measures import MEASURES, Measure
+from waxtwin.core.past import CHANGED, change_of
 from waxtwin.core.sets import Spread
 
 if TYPE_CHECKING:
@@ -85,6 +86,32 @@ def told_sets(pair: Contrast, sessions: Mapping[str, Sequence[StoredDelivery]]) 
             names = ", ".join(MEASURES[name].label.lower() for name in one.odd_in())
             parts.append(f"Throw {one.odd + 1} of the {side} ({throws[one.odd].origin}) is the odd one out: {names}.")
     return " ".join(parts)
+
+
+SIDE_WORDS: Mapping[str, tuple[str, str]] = {
+    "twin": ("Athlete", "Twin"), "past": ("Now", "Before"), "peers": ("First", "Second"),
+}  # fmt: skip
+_STANDS = {"twin": "Athlete stands", "past": "What changed", "peers": "First against second"}
+
+
+def columns_for(kind: str) -> tuple[str, ...]:
+    """The table's headings for a kind of pair."""
+    one, two = SIDE_WORDS[kind]
+    return ("Measure", one, two, "± resolves", "Band", _STANDS[kind])
+
+
+def stands(row: Row, kind: str, imperial: bool) -> str:
+    """Where the athlete stands, or for one athlete before and now what changed: “more by 8°”, “unchanged”."""
+    if kind != "past" or row.resolution is None:
+        return verdict(row, imperial)
+    state = change_of(row)
+    if state is None:
+        return "not available"
+    if state != CHANGED or row.difference is None:
+        return state
+    size = figure(abs(row.difference), row.measure.unit, imperial)
+    throws = f" · {row.throws.agree} of {row.throws.of}" if row.throws is not None and row.throws.of > 1 else ""
+    return f"{'more' if row.difference > 0 else 'less'} by {size}{throws}"
 
 
 def speed(value: float | None, imperial: bool) -> str:

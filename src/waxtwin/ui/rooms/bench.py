@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal, SignalInstance
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QHeaderView,
     QInputDialog,
     QLineEdit,
+    QListWidget,
+    QListWidgetItem,
     QPushButton,
     QTableView,
     QVBoxLayout,
+    QWidget,
 )
 
 from waxtwin.ui.librarian import Librarian
@@ -24,9 +27,11 @@ from waxtwin.ui.widgets import Cautions, Room, label
 
 if TYPE_CHECKING:
     from waxtwin.library.catalogue import Entry
+    from waxtwin.library.pairs import Pair
 
 _COLUMNS = ("Pitcher", "Throws", "Height", "Ball speed", "Pitch", "Recorded", "Clips", "Tags", "State")
 _WIDE = (0, 6, 8)
+_PAIR = Qt.ItemDataRole.UserRole
 Index = QModelIndex | QPersistentModelIndex
 
 _FIRST_STEPS = (
@@ -110,6 +115,9 @@ class BenchRoom(Room):
     file_wanted = Signal()
     demo_wanted = Signal()
     done = Signal()
+    twin_wanted = Signal(int)
+    pair_wanted = Signal(object)
+    pair_unwanted = Signal(object)
 
     def __init__(self, desk: Desk, librarian: Librarian) -> None:
         super().__init__()
@@ -127,6 +135,7 @@ class BenchRoom(Room):
         self._empty.setWordWrap(True)
         column.addWidget(self._empty, 1)
         column.addLayout(self._make_row_actions())
+        column.addWidget(self._make_recent())
         column.addLayout(self._make_pair_row())
         column.addWidget(Cautions())
         desk.listen(lambda topic: self._sync() if topic in ("pair", "units") else None)
@@ -195,6 +204,9 @@ class BenchRoom(Room):
             button.clicked.connect(lambda _=False, side=side: self._choose(side))
             self._as[side] = button
             row.addWidget(button)
+        self._find = QPushButton("Find a twin…")
+        self._find.clicked.connect(self._seek)
+        row.addWidget(self._find)
         row.addSpacing(16)
         self._more: dict[str, QPushButton] = {}
         for key, text, do in (
@@ -207,6 +219,46 @@ class BenchRoom(Room):
             row.addWidget(button)
         row.addStretch(1)
         return row
+
+    def _make_recent(self) -> QWidget:
+        self._recent = QWidget()
+        row = QHBoxLayout(self._recent)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        self.recent = QListWidget()
+        self.recent.setAccessibleName("recent pairs")
+        self.recent.setFixedHeight(92)
+        self.recent.itemActivated.connect(lambda item: self.pair_wanted.emit(item.data(_PAIR)))
+        row.addWidget(label("Recent pairs", role="soft"), 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(self.recent, 1)
+        buttons = QVBoxLayout()
+        for text, signal in (("Open again", self.pair_wanted), ("Forget", self.pair_unwanted)):
+            button = QPushButton(text)
+            button.clicked.connect(lambda _=False, signal=signal: self._with_pair(signal))
+            buttons.addWidget(button)
+        buttons.addStretch(1)
+        row.addLayout(buttons)
+        self._recent.hide()
+        return self._recent
+
+    def _with_pair(self, signal: SignalInstance) -> None:
+        item = self.recent.currentItem()
+        if item is not None:
+            signal.emit(item.data(_PAIR))
+
+    def show_recent(self, pairs: list[Pair]) -> None:
+        """The pairs that were on the desk last."""
+        self.recent.clear()
+        for pair in pairs:
+            beside = "" if pair.name == "" else f"   {pair.names[0]} beside {pair.names[1]}"
+            notes = f"   {len(pair.notes)} notes" if len(pair.notes) > 1 else "   1 note" if pair.notes else ""
+            item = QListWidgetItem(f"{pair.title}{beside}{notes}")
+            item.setData(_PAIR, pair)
+            item.setToolTip(pair.why)
+            self.recent.addItem(item)
+        if pairs:
+            self.recent.setCurrentRow(0)
+        self._recent.setVisible(bool(pairs))
 
     def _make_pair_row(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -275,6 +327,13 @@ class BenchRoom(Room):
         if key is not None:
             self.chosen.emit(side, key)
 
+    def _seek(self) -> None:
+        key = self._one()
+        if key is None and "athlete" in self.desk.stored:
+            key = self.desk.stored["athlete"].key
+        if key is not None:
+            self.twin_wanted.emit(key)
+
     def _open_selected(self) -> None:
         key = self._one()
         if key is not None and not self._entry(key).ready:
@@ -314,6 +373,7 @@ class BenchRoom(Room):
         for button in self._as.values():
             button.setEnabled(ready)
             button.setToolTip("" if ready or len(chosen) != 1 else "This throw has no track yet: prepare it first.")
+        self._find.setEnabled(ready or (not chosen and "athlete" in self.desk.stored))
         for name, button in self._more.items():
             button.setEnabled(bool(chosen) if name in ("tag", "remove") else len(chosen) == 1)
         names = [self.desk.stored[s].title if s in self.desk.stored else f"no {s} yet" for s in ("athlete", "twin")]

@@ -34,9 +34,19 @@ from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Contrast, Row
 from waxtwin.core.events import EVENTS, ORDER
 from waxtwin.core.footing import footing
 from waxtwin.core.measures.registry import KINDS
+from waxtwin.core.past import UNRESOLVABLE, change_of
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.rows import STANDINGS, Wish, arranged, as_csv, as_text
-from waxtwin.ui.model.wording import figure, resolution, sequence, told_sets, told_spread, verdict
+from waxtwin.ui.model.wording import (
+    SIDE_WORDS,
+    columns_for,
+    figure,
+    resolution,
+    sequence,
+    stands,
+    told_sets,
+    told_spread,
+)
 from waxtwin.ui.theme import colour, font
 from waxtwin.ui.widgets import Choice, Room, label
 
@@ -44,7 +54,7 @@ if TYPE_CHECKING:
     from waxtwin.ui.gallery import Gallery
 
 Index = QModelIndex | QPersistentModelIndex
-_COLUMNS = ("Measure", "Athlete", "Twin", "± resolves", "Band", "Athlete stands")
+_COLUMNS = 6
 _BAND = 4
 
 
@@ -60,7 +70,7 @@ class RowsModel(QAbstractTableModel):
         self.desk = desk
         self.items: list[Row | str] = []
         self.wish = Wish()
-        desk.listen(lambda topic: self.fill() if topic in ("pair", "figures", "throws", "units") else None)
+        desk.listen(lambda topic: self.fill() if topic in ("pair", "figures", "throws", "units", "kept") else None)
 
     def fill(self) -> None:
         """Take the desk's rows again."""
@@ -78,11 +88,11 @@ class RowsModel(QAbstractTableModel):
         return 0 if parent.isValid() else len(self.items)
 
     def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
-        return len(_COLUMNS)
+        return _COLUMNS
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return _COLUMNS[section]
+            return columns_for(self.desk.kind)[section]
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(section)
         return None
@@ -118,7 +128,7 @@ class RowsModel(QAbstractTableModel):
             return figure(item.athlete if column == 1 else item.twin, unit, imperial)
         if column == 3:
             return resolution(item, imperial)
-        return verdict(item, imperial) if column == 5 else ""
+        return stands(item, self.desk.kind, imperial) if column == 5 else ""
 
 
 def _alignment(column: int) -> Qt.AlignmentFlag:
@@ -329,7 +339,7 @@ class ContrastRoom(Room):
     def _told(self, topic: str) -> None:
         if topic in ("explanation", "pair"):
             self._offer_school()
-        if topic in ("pair", "figures", "throws"):
+        if topic in ("pair", "figures", "throws", "kept"):
             self._say()
 
     def _say(self) -> None:
@@ -343,7 +353,8 @@ class ContrastRoom(Room):
         of_sets = "" if contrast is None else told_sets(contrast, self.desk.sessions)
         self.footing.setText("" if stands is None else f"{stands.sentence} {of_sets}".strip())
         self.footing.setToolTip("" if stands is None else "What limits it most:\n" + "\n".join(stands.limits))
-        self._legend.setText("● athlete    ■ twin    │ single throws    ▬ band" + _whose(contrast))
+        one, two = SIDE_WORDS[self.desk.kind]
+        self._legend.setText(f"● {one.lower()}    ■ {two.lower()}    │ single throws    ▬ band" + _whose(contrast))
         if contrast is None:
             self._count.setText("Working…" if self.desk.stored else "Choose a pair on the Bench first.")
             return
@@ -352,13 +363,17 @@ class ContrastRoom(Room):
             self._count.setText(f"{len(known)} measures; what they resolve is being worked out")
             return
         apart = sum(row.verdict != LEVEL for row in known)
+        if self.desk.kind == "past":
+            vague = sum(change_of(row) == UNRESOLVABLE for row in known)
+            self._count.setText(f"{apart} of {len(known)} measures changed; {vague} cannot be told from this footage")
+            return
         self._count.setText(f"{apart} of {len(known)} measures differ by more than this footage resolves")
 
     def _spread_headings(self) -> None:
         self.table.clearSpans()
         for i, item in enumerate(self.model.items):
             if isinstance(item, str):
-                self.table.setSpan(i, 0, 1, len(_COLUMNS))
+                self.table.setSpan(i, 0, 1, _COLUMNS)
                 self.table.setRowHeight(i, 40)
             else:
                 self.table.setRowHeight(i, 28)

@@ -10,6 +10,7 @@ from waxtwin.core.schools import School
 from waxtwin.ui.gap.body import BodyView
 from waxtwin.ui.gap.chain import Account
 from waxtwin.ui.gap.findings import Findings
+from waxtwin.ui.gap.returning import ReturnView
 from waxtwin.ui.gap.shares import Shares
 from waxtwin.ui.gap.whatif import WhatIfView
 from waxtwin.ui.model.desk import Desk
@@ -19,6 +20,7 @@ from waxtwin.ui.widgets import Cautions, Choice, Room, label
 
 _VIEWS = {
     "findings": "What to look at", "chain": "Chain", "shares": "Borrowed motion", "whatif": "What if", "body": "Body",
+    "return": "Return",
 }  # fmt: skip
 _METHOD = {
     "chain": "Bookkeeping along a list of peak speeds at different instants, not energy handed on. Bars to the right "
@@ -56,10 +58,10 @@ class GapRoom(Room):
         column.addWidget(self.pages, 0, Qt.AlignmentFlag.AlignLeft)
         self._stack = QStackedWidget()
         self.findings, self.chain, self.shares = Findings(desk), Account(desk), Shares(desk)
-        self.whatif, self.body = WhatIfView(desk), BodyView()
+        self.whatif, self.body, self.returning = WhatIfView(desk), BodyView(), ReturnView(desk)
         self.views: dict[str, QWidget] = {
             "findings": self.findings, "chain": self.chain, "shares": self.shares, "whatif": self.whatif,
-            "body": self.body,
+            "body": self.body, "return": self.returning,
         }  # fmt: skip
         for view in self.views.values():
             self._stack.addWidget(view)
@@ -107,7 +109,7 @@ class GapRoom(Room):
         self.school.setCurrentIndex(max(self.school.findData(chosen), 0))
 
     def _told(self, topic: str) -> None:
-        if topic in ("pair", "figures", "throws", "explanation", "units"):
+        if topic in ("pair", "figures", "throws", "explanation", "units", "kept"):
             self._fill()
 
     def _fill(self) -> None:
@@ -120,6 +122,11 @@ class GapRoom(Room):
         self.shares.show_account(None if found is None else found.case.borrowed)
         self.whatif.show_explanation(found)
         self.body.show_explanation(found, None if athlete is None else athlete.key)
+        past = self.desk.kind == "past"
+        self.pages.offer("return", shown=past)
+        self.returning.show_explanation(found if past else None)
+        if not past and self._stack.currentWidget() is self.returning:
+            self.turn_to("findings")
         self.cautions.say(() if found is None else found.cautions)
         for widget in (self.sentence, self.account, self.pages, self._stack):
             widget.setVisible(found is not None)
@@ -144,4 +151,5 @@ class GapRoom(Room):
         gap = figure(account.gap, "m/s", self.desk.imperial, signed=True)
         what = "ball speed" if account.basis == "ball" else "hand speed (a ball speed is missing)"
         story = account.told(lambda value: figure(value, "m/s", self.desk.imperial))
-        return f"{gap} of {what} to the twin. {story}"
+        to = {"twin": "to the twin", "past": "between now and before", "peers": "to the second"}[self.desk.kind]
+        return f"{gap} of {what} {to}. {story}"

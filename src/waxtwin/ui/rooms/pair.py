@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time as clock
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QAction
@@ -15,7 +16,11 @@ from waxtwin.ui.model.desk import RATES, VIEWS, Desk
 from waxtwin.ui.model.wording import figure, height, rows_at, speed
 from waxtwin.ui.seam import Seam
 from waxtwin.ui.stage import Stage
+from waxtwin.ui.theme import font
 from waxtwin.ui.widgets import Choice, Room, label
+
+if TYPE_CHECKING:
+    from waxtwin.library.pairs import Note
 
 Option = tuple[str, dict[str, object]]  # words of a menu, and what it changes of the display
 _TICK_MS = 16
@@ -105,9 +110,13 @@ class PairHeader(QWidget):
 
 
 class StopPanel(QWidget):
-    """The measures read at the current stop, those that differ most first. `explained` when one is to be explained."""
+    """The measures read at the current stop, those that differ most first, and the notes pinned to it.
+
+    `explained` when a measure is to be explained, `unpinned(note)` when a note is to be taken off.
+    """
 
     explained = Signal()
+    unpinned = Signal(object)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -137,12 +146,12 @@ class StopPanel(QWidget):
         if topic == "selection":
             for row in self.rows():
                 row.update()
-        elif topic in ("pair", "figures", "units", "time", "landing"):
+        elif topic in ("pair", "figures", "units", "time", "landing", "kept"):
             self._fill(topic)
 
     def _fill(self, topic: str) -> None:
         contrast, stop = self.desk.contrast, self.desk.stop
-        state = (id(contrast), stop, self.desk.imperial)
+        state = (id(contrast), stop, self.desk.imperial, self.desk.kept)
         if state == self._shown:
             return
         self._shown = state
@@ -151,6 +160,9 @@ class StopPanel(QWidget):
         column = QVBoxLayout(inner)
         column.setContentsMargins(0, 0, 4, 0)
         column.setSpacing(0)
+        for note in self.desk.kept.notes if self.desk.kept is not None else ():
+            if note.stop == stop:
+                column.addWidget(self._note(note))
         rows = rows_at(contrast.rows, stop, self.desk.landing) if contrast and stop else []
         for row in rows:
             made = MeasureRow(self.desk, row)
@@ -167,6 +179,22 @@ class StopPanel(QWidget):
             self._hint.setText("No measure is read at this stop.")
         else:
             self._hint.setText("athlete · twin · where the athlete stands, ± resolved")
+
+    def _note(self, note: Note) -> QWidget:
+        """A pinned note, with a way to take it off."""
+        made = QWidget()
+        row = QHBoxLayout(made)
+        row.setContentsMargins(8, 4, 0, 4)
+        words = label(note.text, side=note.side)
+        words.setWordWrap(True)
+        words.setFont(font(-0.5))
+        off = QToolButton()
+        off.setText("✕")
+        off.setToolTip("Take this note off")
+        off.clicked.connect(lambda: self.unpinned.emit(note))
+        row.addWidget(words, 1)
+        row.addWidget(off, 0, Qt.AlignmentFlag.AlignTop)
+        return made
 
 
 class PairRoom(Room):
