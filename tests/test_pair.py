@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from conftest import clean, delivery_of, planar
 from waxtwin.core.alignment import align
-from waxtwin.core.analysis import Analysis, Value, analyse, resolve, resolve_all, resolve_steps
+from waxtwin.core.analysis import Analysis, Value, analyse, jittered, resolve, resolve_all, resolve_steps
 from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, UNAVAILABLE, Band, analyse_pair, contrast
 from waxtwin.core.events import ORDER
 from waxtwin.core.ledger import CHAIN, LINKS, ledger
@@ -206,3 +206,16 @@ def test_the_story_can_be_told_in_any_unit(demo_pair):
     account = ledger(demo_pair.athlete, demo_pair.twin)
     assert account.told(lambda v: f"<{v:.2f}>").count("<") == len(account.figures) == 2
     assert f"{account.gap:.1f} m/s" in account.sentence
+
+
+def test_a_flat_moment_does_not_push_a_sharp_one_away():
+    """A load that may lie anywhere in the stride must not move the landing that follows it."""
+    analysis = clean("wren")
+    load = replace(analysis.events["drive_start"], time=analysis.time("foot_contact") - 0.002, interval=250.0)
+    vague = replace(analysis, events={**analysis.events, "drive_start": load})
+    stops = jittered(vague, 300, np.random.default_rng(1))
+    landing = stops["foot_contact"] - analysis.time("foot_contact")
+    assert np.abs(landing).max() < 0.02 and np.std(stops["drive_start"]) > 0.01
+    names = [name for name in analysis.events]
+    for before, after in zip(names, names[1:], strict=False):
+        assert (stops[after] >= stops[before]).all()

@@ -92,8 +92,8 @@ def _quietly(check):
 
 def test_bands_are_edited_kept_and_shown(qtbot, desk_window):
     window = desk_window()
-    window.edit_bands()
-    dialog = window.bands_dialog
+    window.references.edit_bands()
+    dialog = window.references.dialog
     dialog.copy_as("Lanterns, under eighteen")
     dialog.add("release_height")
     low, high, held, source, _ = dialog._rows["release_height"]
@@ -140,8 +140,8 @@ def test_bands_of_an_earlier_version_are_read_and_bad_ones_refused(tmp_path):
 
 def test_a_measure_is_explained_with_both_gauges_and_follows_the_choice(desk_window):
     window = desk_window()
-    window.explain_measure()
-    card = window.card
+    window.references.explain_measure()
+    card = window.references.card
     assert "No measure is chosen" in card.name.text()
     pictures = set()
     for name in ("landing_trunk_tilt", "landing_separation", "hand_stall"):

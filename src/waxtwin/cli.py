@@ -26,6 +26,8 @@ class _Landing(StrEnum):
     plant = "plant"
 
 
+Twins = Annotated[list[Path], typer.Argument(help="One to three twins.")]
+_MOST_TWINS = 3
 Landing = Annotated[_Landing, typer.Option(help="Which stop counts as landing.")]
 
 
@@ -127,39 +129,38 @@ def _told_set(throws: Any) -> str:
 
 
 @app.command()
-def contrast(athlete: Path, twin: Path, landing: Landing = _Landing.touch, as_json: AsJson = False) -> None:
-    """Athlete against twin: differences, resolution, verdicts. Each a throw, or a folder of one athlete's throws."""
+def contrast(athlete: Path, twins: Twins, landing: Landing = _Landing.touch, as_json: AsJson = False) -> None:
+    """Athlete against twin, or up to three: differences, resolution, verdicts. A folder is a set of one's throws."""
     from waxtwin.core.footing import footing
+    from waxtwin.core.several import among
     from waxtwin.formats.answers import contrast_document
+    from waxtwin.formats.told import contrast_line
 
-    pair = _pair(athlete, twin, landing)
+    pairs = _pairs(athlete, twins, landing)
+    pair = pairs[0]
+    several = among(pairs) if len(pairs) > 1 else {}
 
     def lines() -> list[str]:
         stands = footing(pair)
-        rows = [
-            f"{row.measure.label:38s} {row.athlete:9.1f} {row.twin:9.1f} {row.difference:+8.1f} {row.measure.unit:6s} "
-            f"{row.verdict}{f' in {row.throws.agree} of {row.throws.of} throws' if row.throws else ''}"
-            if row.athlete is not None and row.twin is not None and row.difference is not None
-            else f"{row.measure.label:38s} not available: {row.reason}"
-            for row in pair.rows
-        ]
         told = [f"{who}: {_told_set(s)}" for who, s in zip(("Athlete", "Twin"), pair.sets or (), strict=False)]
-        return [*told, *rows, stands.sentence, *stands.limits]
+        return [*told, *(contrast_line(row, several.get(row.measure.id)) for row in pair.rows), stands.sentence,
+                *stands.limits]  # fmt: skip
 
-    _answer(as_json, lambda: contrast_document((str(athlete), str(twin)), pair), lines)
+    _answer(as_json, lambda: contrast_document([str(athlete), *map(str, twins)], pairs), lines)
 
 
 @app.command()
 def explain(
     athlete: Path,
-    twin: Path,
-    landing: Annotated[_Landing | None, typer.Option(help="Which stop counts as landing; the school's own if not said.")
+    twins: Twins,
+    landing: Annotated[_Landing | None, typer.Option(help="Which stop counts as landing; the school's if not said.")
                        ] = None,
     school: Annotated[str, typer.Option(help="common, drive, centre, coil, flow, or a house school.")] = "common",
     as_json: AsJson = False,
 ) -> None:  # fmt: skip
-    """Where the gap in ball speed comes from, and what to look at first."""
+    """Where the gap in ball speed to the first twin comes from, and what to look at first."""
     from waxtwin.core.explain import explain as explained
+    from waxtwin.core.several import supported
     from waxtwin.formats.answers import explain_document
     from waxtwin.formats.told import explain_lines
     from waxtwin.library.judging import perspective_of
@@ -172,11 +173,14 @@ def explain(
         raise WaxTwinError(f"there is no school named {school}; there are {', '.join(one.id for one in schools)}")
     for fault in faults:
         print(fault, file=sys.stderr)
-    pair = _pair(athlete, twin, landing or chosen.landing)
+    pairs = _pairs(athlete, twins, landing or chosen.landing)
     # the common ground is what all schools hold; the others are asked for their stance
-    found = explained(pair, perspective_of(load_set(athlete)[0], chosen, schools[1:]))
-
-    _answer(as_json, lambda: explain_document((str(athlete), str(twin)), found), lambda: explain_lines(found))
+    found = explained(pairs[0], perspective_of(load_set(athlete)[0], chosen, schools[1:]))
+    support = supported(pairs, found.perspective) if len(pairs) > 1 else None
+    _answer(
+        as_json, lambda: explain_document((str(athlete), str(twins[0])), found, support, len(pairs)),
+        lambda: explain_lines(found, support, len(pairs)),
+    )  # fmt: skip
 
 
 @app.command()
@@ -405,12 +409,16 @@ def _resolved_sets(*paths: Path, landing: str) -> list[Any]:
     return [ThrowSet(tuple(resolve_all(side))) for side in _analyses(*paths, landing=landing)]
 
 
-def _pair(athlete: Path, twin: Path, landing: str) -> Any:
+def _pairs(athlete: Path, twins: list[Path], landing: str) -> list[Any]:
+    """The athlete against each twin, all with one smoothing."""
     from waxtwin.core.contrast import contrast_sets
     from waxtwin.library.bands import bands_of, current_book
 
-    one, two = _resolved_sets(athlete, twin, landing=landing)
-    return contrast_sets(one, two, bands_of(current_book()))
+    if len(twins) > _MOST_TWINS:
+        raise WaxTwinError(f"at most {_MOST_TWINS} twins can be held beside one athlete")
+    ours, *others = _resolved_sets(athlete, *twins, landing=landing)
+    bands = bands_of(current_book())
+    return [contrast_sets(ours, one, bands) for one in others]
 
 
 def _answer(as_json: bool, document: Callable[[], dict], lines: Callable[[], list[str]]) -> None:

@@ -11,7 +11,7 @@ import numpy as np
 
 from waxtwin.core.camera import FIELD_SIGHT, Sight
 from waxtwin.core.errors import TrackError
-from waxtwin.core.events import LANDING, Event, find_events
+from waxtwin.core.events import LANDING, ORDER, Event, find_events
 from waxtwin.core.measures import MEASURES, Reading, Value, evaluate
 from waxtwin.core.measures.registry import is_planar
 from waxtwin.core.measures.speeds import TURNS
@@ -22,6 +22,7 @@ from waxtwin.core.track import Track, check_track, estimate_height
 COPIES = 200
 SEQUENCE = ("sequence_order", "sequence_lags")
 _INTERVAL = 2500.0  # an interval (ms) is so many standard deviations (s) of what detection is off, as measured
+_INTERVAL_BY_MODEL = 2000.0  # marks that waver leave more of the interval open
 _BATCH = 25  # copies worked on at a time: small enough to stay in the cache and to cancel soon
 
 
@@ -172,16 +173,18 @@ def resolve(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Analysis:
 def jittered(analysis: Analysis, size: int, rng: np.random.Generator) -> dict[str, np.ndarray]:
     """Stops of each copy, moved within their intervals, and all of them by up to a quarter of a frame either way."""
     motion = analysis.motion
+    per_sd = _INTERVAL_BY_MODEL if motion.sight.by_model else _INTERVAL
     frame = rng.uniform(-0.25, 0.25, size) / motion.rate
-    stops = {}
-    for name, event in analysis.events.items():
-        moved = event.time + rng.normal(0.0, event.interval / _INTERVAL, size) + frame
-        stops[name] = np.clip(moved, motion.times[0], motion.times[-1])
-    # jitter must not turn two stops around
-    latest = np.full(size, -np.inf)
-    for name in stops:
-        stops[name] = np.maximum(stops[name], latest)
-        latest = stops[name]
+    stops: dict[str, np.ndarray] = {}
+    # no two stops are turned around, and a flat moment gives way to a sharp one: the surest are placed first
+    for event in sorted(analysis.events.values(), key=lambda one: one.interval):
+        moved = event.time + rng.normal(0.0, event.interval / per_sd, size) + frame
+        at = ORDER.index(event.id)
+        low = [stops[name] for name in ORDER[:at] if name in stops]
+        high = [stops[name] for name in ORDER[at + 1 :] if name in stops]
+        first = np.max(low, axis=0) if low else motion.times[0]
+        last = np.min(high, axis=0) if high else motion.times[-1]
+        stops[event.id] = np.clip(np.clip(moved, first, last), motion.times[0], motion.times[-1])
     return stops
 
 

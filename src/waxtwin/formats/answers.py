@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
@@ -17,6 +17,7 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.past import changes, compensations
 from waxtwin.core.rules import Evidence
 from waxtwin.core.sets import Spread, ThrowSet
+from waxtwin.core.several import Among, among
 from waxtwin.core.twins import Candidate
 
 
@@ -85,8 +86,10 @@ def _spread(spread: Spread | None) -> dict[str, Any] | None:
     }  # fmt: skip
 
 
-def contrast_document(files: tuple[str, str], pair: Contrast) -> dict[str, Any]:
-    """`waxtwin contrast`."""
+def contrast_document(files: Sequence[str], pairs: Sequence[Contrast]) -> dict[str, Any]:
+    """`waxtwin contrast`; with several twins `twins` and each row's `among` hold all of them, the rest the first."""
+    pair = pairs[0]
+    several = among(pairs) if len(pairs) > 1 else {}
     rows: list[dict[str, Any]] = [
         {
             "id": row.measure.id, "athlete": rounded(row.athlete), "twin": rounded(row.twin),
@@ -97,6 +100,7 @@ def contrast_document(files: tuple[str, str], pair: Contrast) -> dict[str, Any]:
                 "athlete": _spread(row.throws.athlete), "twin": _spread(row.throws.twin), "agree": row.throws.agree,
                 "of": row.throws.of,
             },
+            "among": _among(several.get(row.measure.id)),
         }
         for row in pair.rows
     ]  # fmt: skip
@@ -111,6 +115,7 @@ def contrast_document(files: tuple[str, str], pair: Contrast) -> dict[str, Any]:
     return {
         "athlete": _side(files[0], pair.athlete),
         "twin": _side(files[1], pair.twin),
+        "twins": [_side(file, one.twin) for file, one in zip(files[1:], pairs, strict=True)],
         "landing": pair.athlete.landing,
         "footing": asdict(footing(pair)),
         "sets": pair.sets and {side: _set(s) for side, s in zip(("athlete", "twin"), pair.sets, strict=True)},
@@ -118,8 +123,24 @@ def contrast_document(files: tuple[str, str], pair: Contrast) -> dict[str, Any]:
     }
 
 
-def explain_document(files: tuple[str, str], found: Explanation) -> dict[str, Any]:
-    """`waxtwin explain`: ledger, borrowed motion, findings, cautions, and the account in words."""
+def _among(found: Among | None) -> dict[str, Any] | None:
+    """One measure among several twins."""
+    if found is None:
+        return None
+    return {
+        "figures": [rounded(figure) for figure in found.figures],
+        "low": rounded(found.low), "high": rounded(found.high), "short": found.short, "beyond": found.beyond,
+        "level": found.level, "verdict": found.verdict,
+    }  # fmt: skip
+
+
+def explain_document(
+    files: tuple[str, str], found: Explanation, support: Mapping[str, int] | None = None, twins: int = 1
+) -> dict[str, Any]:
+    """`waxtwin explain`: ledger, borrowed motion, findings, cautions, and the account in words.
+
+    `support` {finding: how many of the `twins` bear it out} where there are several.
+    """
     pair, account, borrowed = found.case.contrast, found.case.ledger, found.case.borrowed
     balls = {"athlete": pair.athlete.delivery.ball_speed, "twin": pair.twin.delivery.ball_speed}
     document: dict[str, Any] = {
@@ -150,7 +171,10 @@ def explain_document(files: tuple[str, str], found: Explanation) -> dict[str, An
         "factors_warnings": [] if borrowed is None else list(borrowed.warnings),
         "school": {"id": view.school.id, "label": view.school.label},
         "schools": [{"id": one.id, "label": one.label} for one in view.schools],
-        "findings": [_finding(one) for one in found.judgement.findings],
+        "findings": [
+            _finding(one) | ({} if support is None else {"twins": support.get(one.id, 0), "of_twins": twins})
+            for one in found.judgement.findings
+        ],
         "good": [{"text": text, "better": better} for text, better in found.judgement.good],
         "style": [{"text": text, "measure": row.measure.id} for text, row in found.judgement.style],
         "past": _past(found) if pair.athlete.delivery.name == pair.twin.delivery.name else None,

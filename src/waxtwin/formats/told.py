@@ -2,16 +2,33 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 from waxtwin.core.borrowed import LABELS, Borrowed
+from waxtwin.core.contrast import Row
 from waxtwin.core.explain import Explanation
 from waxtwin.core.findings import Finding
 from waxtwin.core.ledger import LINKS, Ledger
+from waxtwin.core.several import Among
 
 
-def explain_lines(found: Explanation) -> list[str]:
-    """Ledger, borrowed motion, findings, the account in words, cautions."""
+def contrast_line(row: Row, several: Among | None = None) -> str:
+    """One measure of a pair, or among several twins."""
+    if row.athlete is None or row.twin is None or row.difference is None:
+        return f"{row.measure.label:38s} not available: {row.reason}"
+    if several is not None:
+        where = f"short of {several.short}, level with {several.level}, beyond {several.beyond} of {several.of}"
+        spread = f"{several.low:.1f} to {several.high:.1f}"
+        return f"{row.measure.label:38s} {row.athlete:9.1f} {spread:>19s} {row.measure.unit:6s} {where}"
+    throws = f" in {row.throws.agree} of {row.throws.of} throws" if row.throws else ""
+    return (
+        f"{row.measure.label:38s} {row.athlete:9.1f} {row.twin:9.1f} {row.difference:+8.1f} {row.measure.unit:6s} "
+        f"{row.verdict}{throws}"
+    )
+
+
+def explain_lines(found: Explanation, support: Mapping[str, int] | None = None, twins: int = 1) -> list[str]:
+    """Ledger, borrowed motion, findings, the account, cautions; `support` {finding: how many twins bear it out}."""
     out: list[str] = []
     if found.case.ledger is not None:
         out += _ledger(found.case.ledger)
@@ -21,6 +38,8 @@ def explain_lines(found: Explanation) -> list[str]:
         out.append(f"Motion could not be borrowed: {found.unborrowed}.")
     for one in found.judgement.findings:
         out += _finding(one)
+        if support is not None:
+            out.append(f"    {support.get(one.id, 0)} of {twins} twins bear it out")
     return [*out, found.in_words(), *found.cautions]
 
 

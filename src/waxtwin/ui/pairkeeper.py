@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from dataclasses import fields
 from typing import TYPE_CHECKING, Any
 
@@ -14,7 +15,7 @@ from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.events import EVENTS, LANDING
 from waxtwin.core.measures import MEASURES
 from waxtwin.ui.librarian import Librarian
-from waxtwin.ui.model.desk import Desk, Display
+from waxtwin.ui.model.desk import OTHERS, Desk, Display
 
 if TYPE_CHECKING:
     from waxtwin.library.pairs import Note, Pair
@@ -47,9 +48,6 @@ class PairKeeper(QObject):
         if topic == "pair":
             self._timer.stop()
             self._take()
-        elif topic == "figures" and self._pending is not None:
-            state, self._pending = self._pending, None
-            self._restore_clock(state)
         elif topic in _STATE and self._pending is None and self.desk.kept is not None:
             self._timer.start()
 
@@ -77,7 +75,22 @@ class PairKeeper(QObject):
         self._restore_display(kept.state)
         self._pending = kept.state
         self.desk.set_kept(kept)
+        self._lay_others(kept)
         self.listed.emit()
+
+    def _lay_others(self, kept: Pair) -> None:
+        """Lay the pair's further twins on the desk, as far as they still can be read."""
+        library = self.librarian.library
+        if library is None or (not kept.others and not self.desk.others):
+            return
+        from waxtwin.library.throws import fetch
+
+        found = {}
+        for side, key in zip(OTHERS, kept.others, strict=False):
+            with suppress(WaxTwinError):
+                found[side] = fetch(library, key)
+        if {s: t.key for s, t in found.items()} != {s: t.key for s, t in self.desk.others.items()}:
+            self.desk.set_others(found, {})
 
     def _restore_display(self, state: Mapping[str, Any]) -> None:
         """What can be shown before the figures are there; anything malformed stays as it is."""
@@ -96,7 +109,11 @@ class PairKeeper(QObject):
         if state.get("anchor") in EVENTS:
             self.desk.anchor = str(state["anchor"])
 
-    def _restore_clock(self, state: Mapping[str, Any]) -> None:
+    def restore(self) -> None:
+        """Put the clock back where it was left, once the first figures are on the desk."""
+        state, self._pending = self._pending, None
+        if state is None:
+            return
         stop, time, chosen = state.get("stop"), state.get("time"), state.get("selected")
         if isinstance(stop, str) and stop in EVENTS:
             self.desk.hold(stop)
@@ -125,9 +142,12 @@ class PairKeeper(QObject):
             from waxtwin.library.pairs import open_pair
 
             try:
-                self.desk.set_kept(open_pair(library, *self._keys))
+                kept = open_pair(library, *self._keys)
             except WaxTwinError:
                 self.desk.set_kept(None)
+            else:
+                self.desk.set_kept(kept)
+                self._lay_others(kept)
         self.listed.emit()
 
     # doing ---------------------------------------------------------------------------------------------------------
@@ -135,6 +155,25 @@ class PairKeeper(QObject):
         kept = self.desk.kept
         if kept is not None:
             self.librarian.change(lambda library: work(library, kept), 0)
+
+    def add_twin(self, key: int) -> None:
+        """Lay a further twin beside the pair, at most three twins in all."""
+        from waxtwin.library.pairs import MOST_TWINS, change_pair
+
+        kept = self.desk.kept
+        if kept is None or key in (kept.athlete, kept.twin, *kept.others):
+            return
+        if len(kept.others) >= MOST_TWINS - 1:
+            self._tell(f"There are {MOST_TWINS} twins on the desk already; take one off first (menu Pair).")
+            return
+        others = [*kept.others, key]
+        self._change(lambda library, pair: change_pair(library, pair.id, "Add a twin", others=others))
+
+    def only_one_twin(self) -> None:
+        """Take the further twins off again."""
+        from waxtwin.library.pairs import change_pair
+
+        self._change(lambda library, pair: change_pair(library, pair.id, "Only one twin", others=[]))
 
     def ask_name(self) -> None:
         """Give the pair a name."""

@@ -33,6 +33,8 @@ _LENS = 0.46  # share of the width that the throw itself gets: it is a tenth of 
 _MARGIN = 26
 _RAIL = 16
 _GRAB = 9
+_HEIGHT = 158
+_THIN, _PITCH = 9, 24  # px: rails of further twins, and how far apart they lie
 _PHASES = (("peak_knee", "landing"), ("landing", "release"))
 
 
@@ -69,7 +71,7 @@ class Seam(QWidget):
         self._over: tuple[str, str] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumHeight(158)
+        self.setMinimumHeight(_HEIGHT)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("seam")
         desk.listen(self._told)
@@ -77,7 +79,10 @@ class Seam(QWidget):
     def _told(self, topic: str) -> None:
         if topic in ("pair", "figures", "alignment"):
             self._axis = None
-        if topic in ("pair", "figures", "time", "alignment", "landing"):
+        if topic in ("pair", "others"):
+            self.setMinimumHeight(_HEIGHT + _PITCH * len(self.desk.others))
+            self._still = None
+        if topic in ("pair", "figures", "others", "time", "alignment", "landing"):
             self.update()
 
     # geometry ------------------------------------------------------------------------------------------------------
@@ -116,7 +121,10 @@ class Seam(QWidget):
 
     def rail_y(self, side: str) -> float:
         """The middle of a rail, in pixels."""
-        return 58.0 if side == "athlete" else self.height() - 40.0
+        if side == "athlete":
+            return 58.0
+        twin = self.height() - 40.0 - _PITCH * len(self.desk.others)
+        return twin if side == "twin" else twin + 36.0 + _PITCH * (list(self.desk.others).index(side))
 
     def _event_time(self, side: str, stop: str) -> float:
         if self._drag is not None and (self._drag.side, self._drag.stop) == (side, stop):
@@ -170,6 +178,8 @@ class Seam(QWidget):
             self._paint_stitch(painter, stop)
         self._paint_labels(painter)
         self._paint_phases(painter)
+        for side in self.desk.others:
+            self._paint_thin_rail(painter, side)
 
     def _paint_rail(self, painter: QPainter, side: str) -> None:
         analysis = self.desk.analysis(side)
@@ -198,6 +208,29 @@ class Seam(QWidget):
         for t in clock:
             x = self.x_of(float(t))
             painter.drawLine(QPointF(x, y + _RAIL / 2 - 3), QPointF(x, y + _RAIL / 2))
+
+    def _paint_thin_rail(self, painter: QPainter, side: str) -> None:
+        """A further twin's rail: its stops where they fall on the athlete's clock, with its name."""
+        analysis = self.desk.analysis(side)
+        if analysis is None:
+            return
+        align, y = self.desk.alignment_of(side), self.rail_y(side)
+        x0, x1 = (self.x_of(align.to_athlete(float(t))) for t in analysis.motion.times[[0, -1]])
+        tint = QColor(TEAL)
+        tint.setAlpha(60)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(tint)
+        painter.drawRoundedRect(QRectF(x0, y - _THIN / 2, x1 - x0, _THIN), _THIN / 2, _THIN / 2)
+        for stop in self.desk.stops():
+            if stop in analysis.events:
+                x = self.x_of(align.to_athlete(analysis.events[stop].time))
+                painter.setPen(QPen(colour("thread"), 1.6))
+                painter.setBrush(colour("thread" if stop == self.desk.stop else "panel"))
+                painter.drawEllipse(QPointF(x, y), 3.6, 3.6)
+        painter.setFont(font(-1.5))
+        painter.setPen(colour("twin"))
+        box = QRectF(_MARGIN + 6, y - 8, 200, 16)
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self.desk.others[side].title)
 
     def _paint_stitch(self, painter: QPainter, stop: str) -> None:
         xa, xt = self.event_x("athlete", stop), self.event_x("twin", stop)
@@ -274,6 +307,11 @@ class Seam(QWidget):
             painter.drawText(QRectF(centre - width / 2 - 3, y + 2, width + 6, 18), Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_playhead(self, painter: QPainter) -> None:
+        for side in self.desk.others:
+            if self.desk.analysis(side) is not None:
+                x = self.x_of(self.desk.alignment_of(side).to_athlete(self.desk.time_of(side)))
+                painter.setPen(QPen(side_colour("twin"), 2))
+                painter.drawLine(QPointF(x, self.rail_y(side) - 8), QPointF(x, self.rail_y(side) + 8))
         for side in SIDES:
             time = self.desk.time_of(side)
             x = self.x_of(time if side == "athlete" else self.desk.alignment.to_athlete(time))

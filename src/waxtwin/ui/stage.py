@@ -43,6 +43,7 @@ class Stage(QWidget):
     def __init__(self, desk: Desk, side: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.desk, self.side = desk, side
+        self.tone = "athlete" if side == "athlete" else "twin"
         self.beside: Stage | None = None
         self._store: FrameStore | None = None
         self._clip: Clip | None = None
@@ -50,7 +51,7 @@ class Stage(QWidget):
         self._grip: QPointF | None = None
         self._picture: tuple[np.ndarray, QImage] | None = None
         self._floor: tuple[object, tuple[float, float, float]] | None = None
-        self.setMinimumSize(260, 240)
+        self.setMinimumSize(200, 240)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(f"{side} stage")
         self.setToolTip("Drag to turn the figures, double-click to turn them back")
@@ -67,13 +68,13 @@ class Stage(QWidget):
     def _told(self, topic: str) -> None:
         if topic == "pair":
             self.close_clip()
-        if topic in ("pair", "display", "figures"):
+        if topic in ("pair", "display", "figures", "others"):
             self._choose_clip()
-        if topic in ("pair", "figures", "time", "alignment", "display", "selection", "units", "landing"):
+        if topic in ("pair", "figures", "others", "time", "alignment", "display", "selection", "units", "landing"):
             self.update()
 
     def _choose_clip(self) -> None:
-        stored = self.desk.stored.get(self.side)
+        stored = self.desk.stored_of(self.side)
         clips = stored.clips if stored else ()
         wanted = [c for c in clips if _VIEW_NAMES.get(c.view) == self.desk.display.camera] or list(clips)
         clip = wanted[0] if wanted and self.desk.display.shown != "figure" else None
@@ -113,7 +114,7 @@ class Stage(QWidget):
         return points * np.array([1.0, -1.0, 1.0]) if self._is_left() and not self._flips() else points
 
     def _is_left(self) -> bool:
-        stored = self.desk.stored.get(self.side)
+        stored = self.desk.stored_of(self.side)
         return bool(stored and stored.delivery.throws == "L")
 
     # painting ------------------------------------------------------------------------------------------------------
@@ -123,7 +124,8 @@ class Stage(QWidget):
         painter.fillRect(self.rect(), colour("stage"))
         motion = self._motion()
         if motion is None:
-            words = "working…" if self.side in self.desk.stored else f"No {self.side} yet. Choose one on the Bench."
+            known = self.desk.stored_of(self.side) is not None
+            words = "working…" if known else f"No {self.side} yet. Choose one on the Bench."
             painter.setPen(colour("stage_ink"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
             self._paint_band(painter)
@@ -156,7 +158,7 @@ class Stage(QWidget):
             painter.setOpacity(0.78 if self._store is not None else 1.0 if over is None else over.own_opacity)
             if over is not None:
                 over.clip_own(painter)
-            paint_figure(painter, matrix, points, motion.height, WAX[self.side])
+            paint_figure(painter, matrix, points, motion.height, WAX[self.tone])
             painter.restore()
         if over is not None:
             over.paint_edge(painter)
@@ -169,7 +171,7 @@ class Stage(QWidget):
 
     def _overlay(self, points: np.ndarray) -> Overlay | None:
         """The other side at the instant that it shows itself, laid over the body on this stage."""
-        other_side = "twin" if self.side == "athlete" else "athlete"
+        other_side = "twin" if self.side == "athlete" else "athlete"  # further twins are laid over the athlete
         under, other = self.desk.analysis(self.side), self.desk.analysis(other_side)
         if under is None or other is None:
             return None
@@ -222,7 +224,7 @@ class Stage(QWidget):
         self._paint_bodies(painter, matrix, points, motion, time)
         painter.restore()
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(side_colour(self.side, soft=True), 2))
+        painter.setPen(QPen(side_colour(self.tone, soft=True), 2))
         painter.drawEllipse(middle, _INSET, _INSET)
 
     def _far_corner(self, joint: QPointF) -> QPointF:
@@ -388,7 +390,7 @@ class Stage(QWidget):
     def _paint_words(self, painter: QPainter, time: float, seen: bool) -> None:
         painter.fillRect(QRectF(0, 0, self.width(), 34), QColor(20, 24, 27, 150))
         painter.setFont(font(0.5, QFont.Weight.DemiBold))
-        painter.setPen(side_colour(self.side, soft=True))
+        painter.setPen(side_colour(self.tone, soft=True))
         analysis = self.desk.analysis(self.side)
         stop = self.desk.stop
         text = ""
@@ -398,6 +400,9 @@ class Stage(QWidget):
             if stop == LANDING[self.desk.landing]:
                 name += " (landing)"
             text = f"{name}   {off:+.0f} ms".replace("-", "−") if abs(off) >= 0.5 else name
+        stored = self.desk.stored_of(self.side)
+        if self.desk.others and stored is not None:
+            text = stored.title  # narrow stages: the stop stands beside them and on the seam
         painter.drawText(QRectF(14, 0, self.width() - 120, 34), Qt.AlignmentFlag.AlignVCenter, text)
         painter.setPen(QColor(233, 228, 218, 190))
         painter.setFont(font(-0.5))

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
-from PySide6.QtWidgets import QDialog, QFileDialog, QInputDialog, QWidget
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
 
-from waxtwin.core.contrast import Band, Contrast
+from waxtwin.core.contrast import Contrast
 from waxtwin.core.measures import MEASURES
 from waxtwin.library.delivery import StoredDelivery, is_delivery_file
 from waxtwin.ui import theme
@@ -24,8 +24,8 @@ from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.pairing import (
     Found,
     Sessions,
-    bands_for,
     compute,
+    compute_others,
     compute_sets,
     read_again,
     read_delivery,
@@ -35,6 +35,7 @@ from waxtwin.ui.model.wording import progress_words, stop_of
 from waxtwin.ui.model.workpiece import Workpiece
 from waxtwin.ui.pairkeeper import PairKeeper
 from waxtwin.ui.preparer import Preparer
+from waxtwin.ui.references import References
 from waxtwin.ui.rooms.bench import BenchRoom
 from waxtwin.ui.rooms.contrast import ContrastRoom
 from waxtwin.ui.rooms.gap import GapRoom
@@ -67,6 +68,7 @@ class Workshop(QObject):
         self.prepare = PrepareRoom(self.piece, self.preparer)
         self.contrast = ContrastRoom(self.desk)
         self.gap = GapRoom(self.desk)
+        self.references = References(self.desk, frame, settings, self.notice.say)
         self.corrector = Corrector(self.desk, self.librarian, frame, self.notice.say)
         self.keeper = PairKeeper(self.desk, self.librarian, frame, self.notice.say)
         self.explainer = Explainer(self.desk, self.gap, self.librarian, self.jobs, settings, self.notice.say)
@@ -74,8 +76,7 @@ class Workshop(QObject):
         frame.furnish(self.rooms)
         frame.menuBar().clear()
         self.actions = install(frame, commands(self))
-        self._loaded_bands: Mapping[str, Band] | None = None
-        self.card: QDialog | None = None
+        self._contrasted: StoredDelivery | None = None
         self._connect()
         self.go_to("Bench")
 
@@ -89,17 +90,19 @@ class Workshop(QObject):
         self.prepare.taken.connect(self._take_prepared)
         self.preparer.told.connect(self.notice.say)
         self.contrast.told.connect(self.notice.say)
-        self.contrast.table.doubleClicked.connect(lambda _: self.explain_measure())
-        self.pair.panel.explained.connect(self.explain_measure)
+        self.contrast.table.doubleClicked.connect(lambda _: self.references.explain_measure())
+        self.pair.panel.explained.connect(self.references.explain_measure)
         self.bench.athlete_wanted.connect(self.edit_athlete)
         self.bench.done.connect(lambda: self.go_to("Pair"))
         self.bench.twin_wanted.connect(self.find_twin)
         self.bench.pair_wanted.connect(self.open_kept)
         self.bench.pair_unwanted.connect(self.keeper.forget)
         self.keeper.listed.connect(self._list_pairs)
+        self.bench.another_wanted.connect(self.keeper.add_twin)
         self.pair.panel.unpinned.connect(self.keeper.unpin)
         self.pair.seam.corrected.connect(self.corrector.correct)
         self.corrector.altered.connect(self._recompute)
+        self.references.altered.connect(self._recompute_pair)
         self.gap.findings.seen.connect(self._see)
         self.pair.header.taken.connect(self.take)
         self.librarian.opened.connect(self._library_opened)
@@ -361,9 +364,13 @@ class Workshop(QObject):
             self._recompute()
 
     # results -------------------------------------------------------------------------------------------------------
+    def _recompute_pair(self) -> None:
+        if len(self.desk.stored) == 2:
+            self._recompute()
+
     def _recompute(self) -> None:
         athlete, twin, landing = self.desk.stored["athlete"], self.desk.stored["twin"], self.desk.landing
-        bands = self._bands
+        bands = self.references.bands
         self.jobs.cancel("throws")
         self.jobs.start("figures", lambda: compute(athlete, twin, landing, bands), self._take_contrast, self.notice.say)
 
@@ -371,11 +378,12 @@ class Workshop(QObject):
         assert isinstance(contrast, Contrast)
         first = self.desk.contrast is None
         self.desk.set_contrast(contrast)
+        self.keeper.restore()
         self.desk.hold(self.corrector.hold_again)
         self.corrector.hold_again = None
         library = self.librarian.library
         if contrast.athlete.resolved and library is not None:
-            pair, landing, bands = dict(self.desk.stored), self.desk.landing, self._bands
+            pair, landing, bands = dict(self.desk.stored), self.desk.landing, self.references.bands
             self.jobs.start(
                 "throws", lambda: compute_sets(library, pair, landing, bands), self._take_sessions, self.notice.say
             )
@@ -397,9 +405,28 @@ class Workshop(QObject):
         assert isinstance(found, Sessions)
         self.desk.set_throws(found.throws, found.contrast)
 
+    def _contrast_others(self) -> None:
+        """Hold the athlete against further twins too, once the pair itself is resolved."""
+        pair, others = self.desk.contrast, dict(self.desk.others)
+        known = {side: found.athlete.landing for side, found in self.desk.other_contrasts.items()}
+        if not others or pair is None or not pair.athlete.resolved:
+            return
+        if known == dict.fromkeys(others, self.desk.landing) and self._contrasted is self.desk.stored["athlete"]:
+            return
+        athlete, landing, bands = self.desk.stored["athlete"], self.desk.landing, self.references.bands
+
+        def done(found: object) -> None:
+            assert isinstance(found, dict)
+            self._contrasted = athlete
+            self.desk.set_others(others, found)
+
+        self.jobs.start("others", lambda: compute_others(athlete, others, landing, bands), done, self.notice.say)
+
     def _told(self, topic: str) -> None:
         if topic == "landing" and len(self.desk.stored) == 2:
             self._recompute()
+        elif topic in ("others", "figures"):
+            self._contrast_others()
         elif topic == "units":
             self.settings.imperial = self.desk.imperial
             save_settings(self.settings)
@@ -425,38 +452,6 @@ class Workshop(QObject):
         else:
             self.desk.play(0)
             self.desk.step(frames)
-
-    # bands and explanations ----------------------------------------------------------------------------------------
-    @property
-    def _bands(self) -> Mapping[str, Band]:
-        """The chosen population's bands, read when first wanted."""
-        if self._loaded_bands is None:
-            self._loaded_bands, fault = bands_for(self.settings.population)
-            if fault:
-                self.notice.say(fault)
-        return self._loaded_bands
-
-    def edit_bands(self) -> None:
-        """See and change the bands, and choose whose are shown."""
-        from waxtwin.ui.dialogs.bands import open_bands
-
-        def keep(population: str) -> None:
-            self.settings.population = population
-            save_settings(self.settings)
-            self._loaded_bands = None
-            if len(self.desk.stored) == 2:
-                self._recompute()
-
-        self.bands_dialog = open_bands(self.frame, self.settings.population, keep, self.notice.say)
-
-    def explain_measure(self) -> None:
-        """Explain the chosen measure in a card that stays beside the window."""
-        from waxtwin.ui.dialogs.measure_card import MeasureCard
-
-        if self.card is None:
-            self.card = MeasureCard(self.desk, self.frame)
-        self.card.show()
-        self.card.raise_()
 
     # progress ------------------------------------------------------------------------------------------------------
     def _show_progress(self, name: str, share: float) -> None:

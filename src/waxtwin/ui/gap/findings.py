@@ -23,6 +23,7 @@ from waxtwin.core.events import EVENTS
 from waxtwin.core.explain import Explanation
 from waxtwin.core.findings import Finding
 from waxtwin.core.measures import MEASURES, Measure
+from waxtwin.core.several import supported
 from waxtwin.ui.measure_row import MeasureRow
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.telling import told_proof, weighed
@@ -31,6 +32,7 @@ from waxtwin.ui.theme import colour, font
 from waxtwin.ui.widgets import label
 
 _FINDING = Qt.ItemDataRole.UserRole
+_SUPPORT = Qt.ItemDataRole.UserRole + 1
 _ROW = 54
 
 
@@ -74,10 +76,12 @@ class Findings(QWidget):
         """List what was found; the one that somebody chose stays chosen."""
         self.explanation = found
         self.list.clear()
+        support = supported(self.desk.all_contrasts, found.perspective) if found and self.desk.other_contrasts else {}
         findings = [] if found is None else sorted(found.judgement.findings, key=lambda one: not one.in_focus)
         for one in findings:
             item = QListWidgetItem(one.rule.title)
             item.setData(_FINDING, one)
+            item.setData(_SUPPORT, support.get(one.id, 0))
             item.setToolTip(one.rule.plain)
             self.list.addItem(item)
             if one.id == self._picked:
@@ -159,6 +163,9 @@ class _Delegate(QStyledItemDelegate):
         painter.setPen(colour("soft"))
         asked = len(self.desk.explanation.perspective.schools) if self.desk.explanation else 0
         said = f"set aside: {one.set_aside}" if aside else weighed(one, asked, self.desk.imperial)
+        if self.desk.other_contrasts and not aside:
+            of = len(self.desk.all_contrasts)
+            said = f"{index.data(_SUPPORT)} of {of} twins bear it out  ·  {said}"
         said = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(box.width() - 20))
         painter.drawText(QRectF(box.left() + 10, box.top() + 30, box.width() - 20, 18), Qt.AlignmentFlag.AlignVCenter,
                          said)  # fmt: skip

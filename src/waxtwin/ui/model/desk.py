@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from waxtwin.library.pairs import Pair
 
 SIDES = ("athlete", "twin")
+OTHERS = ("twin2", "twin3")  # further twins: seen and contrasted, but corrected in a pair of their own
 RATES = (1.0, 0.25, 0.125)
 VIEWS = {"side": (0.0, 4.0), "front": (90.0, 4.0), "rear": (-90.0, 8.0), "top": (0.0, 89.0)}
 
@@ -33,7 +34,7 @@ class Display:
     `ghost` lays the other side over each stage, at an origin of the core's ORIGINS or "" for none, scaled to the same
     height if `matched`; `fade` is how much of the other side is seen, 0 to 1, or with `split` how far from the right
     it reaches; `inset` is the landmark that a magnified round follows, or ""; `alone` leaves out all but the
-    stages and the seam.
+    stages and the seam; `wall` leaves out the athlete where there are several twins.
     """
 
     shown: str = "both"
@@ -49,13 +50,14 @@ class Display:
     split: bool = False
     inset: str = ""
     alone: bool = False
+    wall: bool = False
 
 
 class Desk:
     """State shared by every room. Times are seconds on the athlete's clock unless said otherwise.
 
     Topics: `pair` other deliveries, `figures` recomputed results, `throws` results over whole sessions, `explanation`
-    where the gap comes from, `kept` the kept pair with its notes, `time`,
+    where the gap comes from, `kept` the kept pair with its notes, `others` further twins or their results, `time`,
     `alignment`, `display`, `selection`, `landing`, `units`, `play`.
     """
 
@@ -68,6 +70,9 @@ class Desk:
         self.whole = True
         self.explanation: Explanation | None = None
         self.kept: Pair | None = None
+        self.others: dict[str, StoredDelivery] = {}
+        self.other_contrasts: dict[str, Contrast] = {}
+        self._other_alignments: dict[str, Alignment] = {}
         self.mode = "one"
         self.anchor = "release"
         self.time = 0.0
@@ -106,6 +111,7 @@ class Desk:
         """Let go of everything that was worked out for a pair."""
         self.contrast = self.throws = self.explanation = self.kept = self._alignment = None
         self.sessions = {}
+        self.others, self.other_contrasts, self._other_alignments = {}, {}, {}
 
     def take_off(self, side: str) -> None:
         """Take a side's delivery off the desk; what was worked out for the pair goes with it."""
@@ -167,10 +173,32 @@ class Desk:
         """The contrast that tables and accounts speak of: whole sessions where there are any and they are wanted."""
         return self.throws if self.whole and self.throws is not None else self.contrast
 
+    def set_others(self, others: Mapping[str, StoredDelivery], contrasts: Mapping[str, Contrast]) -> None:
+        """Lay further twins beside the first, {side of OTHERS: throw}, with what is worked out for them so far."""
+        self.others, self.other_contrasts, self._other_alignments = dict(others), dict(contrasts), {}
+        self.tell("others")
+
+    @property
+    def shown_sides(self) -> tuple[str, ...]:
+        """Every side that has a stage: athlete, twin, and further twins."""
+        return (*SIDES, *self.others)
+
+    def stored_of(self, side: str) -> StoredDelivery | None:
+        """The throw on a side, further twins included."""
+        return self.stored.get(side) or self.others.get(side)
+
+    @property
+    def all_contrasts(self) -> list[Contrast]:
+        """The pair's contrast and those with further twins, as far as they are known."""
+        return [] if self.contrast is None else [self.contrast, *self.other_contrasts.values()]
+
     def analysis(self, side: str) -> Analysis | None:
         """The results of one side."""
         if self.contrast is None:
             return None
+        if side in OTHERS:
+            found = self.other_contrasts.get(side)
+            return None if found is None else found.twin
         return self.contrast.athlete if side == "athlete" else self.contrast.twin
 
     def stops(self) -> list[str]:
@@ -194,8 +222,21 @@ class Desk:
             self._alignment = align(self._event_times("athlete"), self._event_times("twin"), self.mode, self.anchor)
         return self._alignment
 
+    def alignment_of(self, side: str) -> Alignment:
+        """How the clock of a twin, or of a further one, hangs on the athlete's."""
+        if side not in OTHERS:
+            return self.alignment
+        if side not in self._other_alignments:
+            times = self._event_times("athlete"), self._event_times(side)
+            self._other_alignments[side] = align(*times, self.mode, self.anchor)
+        return self._other_alignments[side]
+
     def time_of(self, side: str) -> float:
         """The instant shown on a side, on that side's own clock."""
+        if side in OTHERS:
+            times = self._event_times(side)
+            held = self.stop is not None and abs(self._event_times("athlete").get(self.stop, -1e9) - self.time) < 1e-9
+            return times[self.stop] if held and self.stop in times else self.alignment_of(side).to_twin(self.time)
         if side == "athlete":
             return self.time
         return self._twin_held if self._twin_held is not None else self.alignment.to_twin(self.time)
@@ -240,7 +281,7 @@ class Desk:
             return
         if self.mode == "one" and self.anchor != stop:
             self.anchor = stop
-            self._alignment = None
+            self._alignment, self._other_alignments = None, {}
             self.tell("alignment")
         self.time = self._event_times("athlete")[stop]
         exact = self._event_times("twin")[stop]
@@ -252,6 +293,7 @@ class Desk:
         """Choose which stitches are pulled tight: "one", "all" or "clock"."""
         if mode != self.mode:
             self.mode, self._alignment, self._twin_held = mode, None, None
+            self._other_alignments = {}
             if mode == "one" and self.stop is not None:
                 self.anchor = self.stop
             self.tell("alignment")

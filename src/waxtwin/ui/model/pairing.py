@@ -89,6 +89,24 @@ def bands_for(population: str) -> tuple[Mapping[str, Band], str]:
     return bands_of(book, population), fault
 
 
+def compute_others(
+    athlete: StoredDelivery, others: Mapping[str, StoredDelivery], landing: str, bands: Mapping[str, Band]
+) -> Iterator[object]:
+    """Shares done, then {side: contrast of the athlete with that further twin}."""
+    try:
+        analyses = analyse_alike([athlete.delivery, *(one.delivery for one in others.values())], landing=landing)
+    except TrackError as fault:
+        raise WaxTwinError(f"A further twin cannot be measured: {fault}.") from None
+    for i in range(len(analyses)):
+        for step in resolve_steps(analyses[i], count=_SET_COPIES):
+            if isinstance(step, Analysis):
+                analyses[i] = step
+            else:
+                assert isinstance(step, float)
+                yield (i + step) / len(analyses)
+    yield {side: contrast(analyses[0], one, bands) for side, one in zip(others, analyses[1:], strict=True)}
+
+
 @dataclass(frozen=True)
 class Found:
     """What there is to choose a twin from; None for nothing."""

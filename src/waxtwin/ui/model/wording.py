@@ -11,6 +11,7 @@ from waxtwin.core.events import LANDING, ORDER
 from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.core.past import CHANGED, change_of
 from waxtwin.core.sets import Spread
+from waxtwin.core.several import Among
 
 if TYPE_CHECKING:
     from waxtwin.library.delivery import StoredDelivery
@@ -112,6 +113,26 @@ def stands(row: Row, kind: str, imperial: bool) -> str:
     size = figure(abs(row.difference), row.measure.unit, imperial)
     throws = f" · {row.throws.agree} of {row.throws.of}" if row.throws is not None and row.throws.of > 1 else ""
     return f"{'more' if row.difference > 0 else 'less'} by {size}{throws}"
+
+
+def spread_of(twins: Among, unit: str, imperial: bool) -> str:
+    """The range of several twins, without its unit: “84.0 to 88.1”."""
+    low, high = (converted(edge, unit, imperial) for edge in (twins.low, twins.high))
+    if f"{low[0]:.{low[2]}f}" == f"{high[0]:.{high[2]}f}":
+        return figure(twins.low, unit, imperial)
+    return f"{low[0]:.{low[2]}f} to {high[0]:.{high[2]}f}".replace("-", "−")
+
+
+def stands_among(twins: Among) -> str:
+    """Where the athlete stands among several twins: “short of all 3”, “within”, “beyond 2 of 3”."""
+    if not twins.of:
+        return "not available"
+    for count, word in ((twins.short, "short of"), (twins.beyond, "beyond")):
+        if count == twins.of:
+            return f"{word} all {twins.of}"
+        if count and count > max(twins.level, twins.short + twins.beyond - count):
+            return f"{word} {count} of {twins.of}"
+    return "within"
 
 
 def speed(value: float | None, imperial: bool) -> str:

@@ -57,7 +57,7 @@ class EntryModel(QAbstractTableModel):
         self.endResetModel()
 
     def _told(self, topic: str) -> None:
-        if topic in ("pair", "units") and self.entries:
+        if topic in ("pair", "units", "others") and self.entries:
             self.dataChanged.emit(self.index(0, 0), self.index(len(self.entries) - 1, len(_COLUMNS) - 1))
 
     def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
@@ -75,7 +75,9 @@ class EntryModel(QAbstractTableModel):
 
     def side_of(self, entry: Entry) -> str:
         """ "athlete", "twin", both or nothing."""
-        return " and ".join(side for side, stored in self.desk.stored.items() if stored.key == entry.id)
+        sides = [side for side, stored in self.desk.stored.items() if stored.key == entry.id]
+        sides += ["twin" for stored in self.desk.others.values() if stored.key == entry.id]
+        return " and ".join(sides)
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         entry = self.entries[index.row()]
@@ -116,6 +118,7 @@ class BenchRoom(Room):
     demo_wanted = Signal()
     done = Signal()
     twin_wanted = Signal(int)
+    another_wanted = Signal(int)
     pair_wanted = Signal(object)
     pair_unwanted = Signal(object)
 
@@ -204,6 +207,10 @@ class BenchRoom(Room):
             button.clicked.connect(lambda _=False, side=side: self._choose(side))
             self._as[side] = button
             row.addWidget(button)
+        self._another = QPushButton("Add as another twin")
+        self._another.setToolTip("Up to three twins beside one athlete")
+        self._another.clicked.connect(lambda: self._with_one(self.another_wanted))
+        row.addWidget(self._another)
         self._find = QPushButton("Find a twin…")
         self._find.clicked.connect(self._seek)
         row.addWidget(self._find)
@@ -327,6 +334,11 @@ class BenchRoom(Room):
         if key is not None:
             self.chosen.emit(side, key)
 
+    def _with_one(self, signal: SignalInstance) -> None:
+        key = self._one()
+        if key is not None:
+            signal.emit(key)
+
     def _seek(self) -> None:
         key = self._one()
         if key is None and "athlete" in self.desk.stored:
@@ -373,6 +385,7 @@ class BenchRoom(Room):
         for button in self._as.values():
             button.setEnabled(ready)
             button.setToolTip("" if ready or len(chosen) != 1 else "This throw has no track yet: prepare it first.")
+        self._another.setEnabled(ready and len(self.desk.stored) == 2)
         self._find.setEnabled(ready or (not chosen and "athlete" in self.desk.stored))
         for name, button in self._more.items():
             button.setEnabled(bool(chosen) if name in ("tag", "remove") else len(chosen) == 1)

@@ -35,6 +35,7 @@ from waxtwin.core.events import EVENTS, ORDER
 from waxtwin.core.footing import footing
 from waxtwin.core.measures.registry import KINDS
 from waxtwin.core.past import UNRESOLVABLE, change_of
+from waxtwin.core.several import Among, among
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.rows import STANDINGS, Wish, arranged, as_csv, as_text
 from waxtwin.ui.model.wording import (
@@ -43,7 +44,9 @@ from waxtwin.ui.model.wording import (
     figure,
     resolution,
     sequence,
+    spread_of,
     stands,
+    stands_among,
     told_sets,
     told_spread,
 )
@@ -69,13 +72,18 @@ class RowsModel(QAbstractTableModel):
         super().__init__()
         self.desk = desk
         self.items: list[Row | str] = []
+        self.among: dict[str, Among] = {}
         self.wish = Wish()
-        desk.listen(lambda topic: self.fill() if topic in ("pair", "figures", "throws", "units", "kept") else None)
+        desk.listen(
+            lambda topic: self.fill() if topic in ("pair", "figures", "throws", "units", "kept", "others") else None
+        )
 
     def fill(self) -> None:
         """Take the desk's rows again."""
         self.beginResetModel()
-        contrast = self.desk.figures
+        # several twins are held against the throw on the stage, not against its session's mean
+        contrast = self.desk.contrast if self.desk.other_contrasts else self.desk.figures
+        self.among = among(self.desk.all_contrasts) if self.desk.other_contrasts else {}
         self.items = [] if contrast is None else arranged(contrast.rows, self.wish, self.desk.landing)
         self.endResetModel()
 
@@ -124,6 +132,9 @@ class RowsModel(QAbstractTableModel):
         unit, imperial = item.measure.unit, self.desk.imperial
         if column == 0:
             return item.measure.label + ("  (in the picture)" if item.planar else "")
+        twins = self.among.get(item.measure.id)
+        if twins is not None and column in (2, 5):
+            return spread_of(twins, unit, imperial) if column == 2 else stands_among(twins)
         if column in (1, 2):
             return figure(item.athlete if column == 1 else item.twin, unit, imperial)
         if column == 3:
@@ -176,8 +187,11 @@ class BandDelegate(QStyledItemDelegate):
         if isinstance(row, str) or row.athlete is None or row.twin is None or row.band is None:
             return
         box = QRectF(option.rect).adjusted(8, 0, -8, 0)
+        others = model.among.get(row.measure.id)
+        rest = [v for v in others.figures[1:] if v is not None] if others is not None else []
         throws = {} if row.throws is None else {"twin": row.throws.twin.seen, "athlete": row.throws.athlete.seen}
-        ends = (row.athlete, row.twin, row.band.low, row.band.high, *(v for side in throws.values() for v in side))
+        ends = (row.athlete, row.twin, row.band.low, row.band.high, *rest,
+                *(v for side in throws.values() for v in side))  # fmt: skip
         low, high = min(ends), max(ends)
         pad = 0.1 * (high - low)
         low, high = low - pad, high + pad
@@ -199,7 +213,8 @@ class BandDelegate(QStyledItemDelegate):
                 painter.drawLine(QPointF(x(value), y - 8), QPointF(x(value), y + 8))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour("twin"))
-        painter.drawRect(QRectF(x(row.twin) - 4, y - 4, 8, 8))
+        for value in (row.twin, *rest):
+            painter.drawRect(QRectF(x(value) - 4, y - 4, 8, 8))
         painter.setBrush(colour("athlete"))
         painter.drawEllipse(QPointF(x(row.athlete), y), 5, 5)
         painter.restore()
@@ -339,12 +354,13 @@ class ContrastRoom(Room):
     def _told(self, topic: str) -> None:
         if topic in ("explanation", "pair"):
             self._offer_school()
-        if topic in ("pair", "figures", "throws", "kept"):
+        if topic in ("pair", "figures", "throws", "kept", "others"):
             self._say()
 
     def _say(self) -> None:
-        contrast = self.desk.figures
-        self._of.setVisible(self.desk.throws is not None)
+        several = bool(self.desk.other_contrasts)
+        contrast = self.desk.contrast if several else self.desk.figures
+        self._of.setVisible(self.desk.throws is not None and not several)
         self._of.set("all" if self.desk.whole else "one")
         for side, words in self.orders.items():
             analysis = self.desk.analysis(side)
@@ -354,7 +370,8 @@ class ContrastRoom(Room):
         self.footing.setText("" if stands is None else f"{stands.sentence} {of_sets}".strip())
         self.footing.setToolTip("" if stands is None else "What limits it most:\n" + "\n".join(stands.limits))
         one, two = SIDE_WORDS[self.desk.kind]
-        self._legend.setText(f"● {one.lower()}    ■ {two.lower()}    │ single throws    ▬ band" + _whose(contrast))
+        two = "twins" if several else two.lower()
+        self._legend.setText(f"● {one.lower()}    ■ {two}    │ single throws    ▬ band" + _whose(contrast))
         if contrast is None:
             self._count.setText("Working…" if self.desk.stored else "Choose a pair on the Bench first.")
             return

@@ -109,7 +109,7 @@ class GapRoom(Room):
         self.school.setCurrentIndex(max(self.school.findData(chosen), 0))
 
     def _told(self, topic: str) -> None:
-        if topic in ("pair", "figures", "throws", "explanation", "units", "kept"):
+        if topic in ("pair", "figures", "throws", "explanation", "units", "kept", "others"):
             self._fill()
 
     def _fill(self) -> None:

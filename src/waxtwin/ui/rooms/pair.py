@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QScrollArea, QSlide
 from waxtwin.core.events import EVENTS
 from waxtwin.core.ghost import ORIGINS
 from waxtwin.ui.measure_row import MeasureRow
-from waxtwin.ui.model.desk import RATES, VIEWS, Desk
+from waxtwin.ui.model.desk import OTHERS, RATES, SIDES, VIEWS, Desk
 from waxtwin.ui.model.wording import figure, height, rows_at, speed
 from waxtwin.ui.seam import Seam
 from waxtwin.ui.stage import Stage
@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 
 Option = tuple[str, dict[str, object]]  # words of a menu, and what it changes of the display
 _TICK_MS = 16
+_PANEL = 272  # px: narrower, its figures would be cut
 _JOINTS = ("throwing_hand", "throwing_elbow", "head", "lead_knee", "lead_ankle", "drive_ankle")
 
 
@@ -206,11 +207,12 @@ class PairRoom(Room):
         super().__init__()
         self.desk = desk
         self.seam = Seam(desk)
-        self.stages = {side: Stage(desk, side) for side in ("athlete", "twin")}
-        for stage, other in zip(self.stages.values(), reversed(self.stages.values()), strict=True):
-            stage.beside = other
-            other.frame_ready.connect(stage.update)
+        self.stages = {side: Stage(desk, side) for side in (*SIDES, *OTHERS)}
+        for side, stage in self.stages.items():
+            stage.beside = self.stages["twin" if side == "athlete" else "athlete"]
+            stage.beside.frame_ready.connect(stage.update)
         self.panel = StopPanel(desk)
+        self.panel.setMinimumWidth(_PANEL)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 4, 14, 8)
         column.setSpacing(6)
@@ -323,6 +325,7 @@ class PairRoom(Room):
             [("Side by side", {"ghost": ""}), *laid],
             [("Seen through each other", {"split": False}), ("Split down the stage", {"split": True})],
             [("At the same height", {"matched": True}), ("At their true heights", {"matched": False})],
+            [("Athlete and twins", {"wall": False}), ("Twins only", {"wall": True})],
             [("Without paths", {"trails": False}), ("Paths of hand, head, pelvis, knee", {"trails": True})],
             [("No magnifier", {"inset": ""}), *near],
         )
@@ -355,7 +358,7 @@ class PairRoom(Room):
             self._sync()
 
     def _told(self, topic: str) -> None:
-        if topic in ("play", "alignment", "display", "landing", "pair"):
+        if topic in ("play", "alignment", "display", "landing", "pair", "others"):
             self._sync()
         if topic in ("time", "alignment", "figures", "pair"):
             self._say_offset()
@@ -377,6 +380,10 @@ class PairRoom(Room):
         self._mirror.setChecked(desk.display.mirrored)
         for action, change in self._over_actions:
             action.setChecked(all(getattr(desk.display, name) == value for name, value in change.items()))
+        several = bool(desk.others)
+        for side, stage in self.stages.items():
+            wall = side == "athlete" and several and desk.display.wall
+            stage.setVisible(side in desk.shown_sides and not wall)
         self.fade.setVisible(bool(desk.display.ghost))
         self.fade.setValue(round(desk.display.fade * 100))
         for widget in self._around:

@@ -1,0 +1,62 @@
+"""What figures are read against: bands and their editor, and the card that explains a measure."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QWidget
+
+from waxtwin.core.contrast import Band
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.pairing import bands_for
+from waxtwin.ui.settings import Settings, save_settings
+
+if TYPE_CHECKING:
+    from waxtwin.ui.dialogs.bands import BandsDialog
+    from waxtwin.ui.dialogs.measure_card import MeasureCard
+
+
+class References(QObject):
+    """`altered` when the bands are other ones."""
+
+    altered = Signal()
+
+    def __init__(self, desk: Desk, window: QWidget, settings: Settings, tell: Callable[[str], None]) -> None:
+        super().__init__(window)
+        self.desk, self.settings = desk, settings
+        self._window, self._tell = window, tell
+        self._loaded: Mapping[str, Band] | None = None
+        self.card: MeasureCard | None = None
+        self.dialog: BandsDialog | None = None
+
+    @property
+    def bands(self) -> Mapping[str, Band]:
+        """The chosen population's bands, read when first wanted."""
+        if self._loaded is None:
+            self._loaded, fault = bands_for(self.settings.population)
+            if fault:
+                self._tell(fault)
+        return self._loaded
+
+    def edit_bands(self) -> None:
+        """See and change the bands, and choose whose are shown."""
+        from waxtwin.ui.dialogs.bands import open_bands
+
+        def keep(population: str) -> None:
+            self.settings.population = population
+            save_settings(self.settings)
+            self._loaded = None
+            self.altered.emit()
+
+        self.dialog = open_bands(self._window, self.settings.population, keep, self._tell)
+
+    def explain_measure(self) -> None:
+        """Explain the chosen measure in a card that stays beside the window."""
+        from waxtwin.ui.dialogs.measure_card import MeasureCard
+
+        if self.card is None:
+            self.card = MeasureCard(self.desk, self._window)
+        self.card.show()
+        self.card.raise_()

@@ -1,0 +1,304 @@
+"""Twin choice, several twins, one athlete before and now, and pairs that reopen as they were left."""
+
+import json
+import sqlite3
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from conftest import DEMO, clean
+from test_borrowed import BASE, throw
+from waxtwin.core.analysis import resolve
+from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, analyse_alike, analyse_pair, contrast
+from waxtwin.core.explain import Perspective, explain
+from waxtwin.core.past import CHANGED, UNCHANGED, UNRESOLVABLE, change_of, compensations
+from waxtwin.core.rules import Case
+from waxtwin.core.several import among, supported
+from waxtwin.core.twins import CRITERIA, FEATURES, WEIGHTS, Profile, Shelf, Wish, features_of, rank
+from waxtwin.library.pairs import PAST, TWIN, forget_pair, keep_state, open_pair, pin_note, recent, unpin_note
+from waxtwin.library.playbook import load_playbook, load_schools
+from waxtwin.library.profiles import fill, missing, profiles, twins_for
+from waxtwin.library.store import Library
+from waxtwin.library.throws import remove
+
+
+def profile(key, athlete=None, **changes):
+    usual = Profile(key, athlete or key, f"P{key}", "R", 1.80, 1.80, 36.0, "fastball", "2026-11-01", "3D", 240.0,
+                    np.zeros(len(FEATURES)))  # fmt: skip
+    return replace(usual, **changes)
+
+
+ME = profile(1, ball_speed=33.0)
+
+
+def order(*others, wish=None):
+    return [one.profile.key for one in rank(ME, Shelf.of([ME, *others]), wish)]
+
+
+# ranking ------------------------------------------------------------------------------------------------------------
+def test_the_nearer_build_slot_and_tempo_come_first():
+    slot = np.zeros(len(FEATURES))
+    slot[FEATURES.index("release_slot")] = 30.0
+    assert order(profile(2, height=1.95), profile(3), profile(4, features=slot)) == [3, 4, 2]
+    heavy = Wish(WEIGHTS | {"slot": 5.0, "build": 0.0})
+    assert order(profile(2, height=1.95), profile(4, features=slot), wish=heavy) == [2, 4]
+
+
+def test_a_twin_is_faster_but_not_out_of_reach():
+    only = Wish({"speed": 1.0})
+    assert (
+        order(profile(2, ball_speed=30.0), profile(3, ball_speed=36.0), profile(4, ball_speed=45.0), wish=only)[0] == 3
+    )
+
+
+def test_filters_keep_the_bigger_or_the_same_build():
+    others = [profile(2, height=1.90), profile(3, height=1.81), profile(4, height=1.81, span=1.98)]
+    assert order(*others, wish=Wish(WEIGHTS, bigger=True)) == [2]
+    assert set(order(*others, wish=Wish(WEIGHTS, same_build=True))) == {3}
+
+
+def test_reasons_and_warnings_are_said():
+    other = profile(2, throws="L", height=1.87, span=1.87, view="side", rate=60.0, pitch="slider", ball_speed=36.3)
+    [one] = rank(ME, Shelf.of([ME, other]))
+    said = " ".join((*one.reasons, *one.warnings))
+    for words in ("7 cm taller", "arms alike", "10 % faster", "other hand", "from the side", "60 frames", "slider"):
+        assert words in said
+    assert set(one.closeness) == set(CRITERIA) and all(0 <= close <= 1 for close in one.closeness.values())
+
+
+def test_each_pitcher_stands_once_and_own_earlier_throws_are_always_offered():
+    mine = [profile(5, athlete=1, recorded="2026-09-01"), profile(6, athlete=1, recorded="2026-09-01"),
+            profile(7, athlete=1, recorded="2026-10-01")]  # fmt: skip
+    found = rank(ME, Shelf.of([ME, *mine, profile(2), profile(3, athlete=2, height=1.7)]), Wish(WEIGHTS, bigger=True))
+    assert [one.profile.key for one in found if one.own] == [7, 5]
+    assert order(profile(2), profile(3, athlete=2, height=1.7)) == [2]
+
+
+def test_what_is_not_known_neither_helps_nor_ends_it():
+    blank = profile(2, height=None, span=None, ball_speed=None, features=np.full(len(FEATURES), np.nan))
+    found = rank(ME, Shelf.of([ME, blank, profile(3)]))
+    assert [one.profile.key for one in found] == [3, 2] and np.isfinite([one.score for one in found]).all()
+
+
+def test_features_come_from_the_throw():
+    features, view, rate = features_of(clean("ines"))
+    assert view == "3D" and rate == pytest.approx(240, abs=0.1)
+    assert features[FEATURES.index("release_slot")] == clean("ines").measures["release_slot"].value
+
+
+# the library --------------------------------------------------------------------------------------------------------
+def test_profiles_are_worked_out_once_and_again_for_another_track(library):
+    assert len(missing(library)) == 4 and profiles(library) is None
+    assert list(fill(library))[-1] == 1.0 and missing(library) == [] and len(profiles(library)) == 4
+    with sqlite3.connect(library.folder / "library.sqlite") as connection:
+        connection.execute("update profile set track = 'another' where delivery_id = 2")
+    assert missing(library) == [2] and len(profiles(library)) == 3
+    found = twins_for(profiles(library), 1)
+    assert len(found) == 2 and all(found[i].score >= found[i + 1].score for i in range(len(found) - 1))
+    remove(library, [1])
+    assert 1 not in profiles(library).keys
+    library.undo()
+    assert missing(library) == [1, 2]
+
+
+def test_a_pair_is_kept_with_state_and_notes_and_goes_with_its_throws(library):
+    pair = open_pair(library, 4, 1)
+    assert pair.kind == TWIN and pair.title == "Wren Tollander beside Ines Corvane"
+    keep_state(library, pair.id, {"stop": "release"})
+    pin_note(library, pair.id, "release", "twin", "look: <b>here</b>")
+    again = open_pair(library, 4, 1)
+    assert again.id == pair.id and again.state == {"stop": "release"} and again.notes[0].text == "look: <b>here</b>"
+    unpin_note(library, pair.id, again.notes[0])
+    assert open_pair(library, 4, 1).notes == ()
+    library.undo()
+    assert len(open_pair(library, 4, 1).notes) == 1
+    other = open_pair(library, 4, 2)
+    assert [one.id for one in recent(library)] == [other.id, pair.id]
+    remove(library, [2])
+    assert [one.id for one in recent(library)] == [pair.id]
+    forget_pair(library, pair.id)
+    assert recent(library) == []
+
+
+def test_a_library_of_the_first_schema_is_brought_up_to_date(library):
+    folder = library.folder
+    library.close()
+    with sqlite3.connect(folder / "library.sqlite") as connection:
+        connection.execute("drop table pair")
+        connection.execute("drop table profile")
+        connection.execute("update alembic_version set version_num = '0001'")
+    opened = Library(folder)
+    try:
+        assert open_pair(opened, 4, 1).id == 1 and len(opened.backups()) >= 1
+    finally:
+        opened.close()
+
+
+# the command line ---------------------------------------------------------------------------------------------------
+def test_twins_are_ranked_without_a_screen(run, library, tmp_path):
+    folder = library.folder
+    library.close()
+    for place in (DEMO, folder):
+        code, out, _ = run("twins", DEMO / "wren-tollander.csv", "--library", place, "--json")
+        found = json.loads(out)["twins"]
+        assert code == 0 and next(one["name"] for one in found if not one["own"]) == "Ines Corvane"
+        assert found[0]["reasons"] and "other hand" in " ".join(w for one in found for w in one["warnings"])
+    code, _, said = run("twins", DEMO / "wren-tollander.csv", "--library", DEMO, "--weight", "shoes=3")
+    assert code == 2 and "no criterion named shoes" in said
+    code, _, said = run("twins", DEMO / "wren-tollander.csv", "--library", tmp_path / "nowhere")
+    assert code == 2 and "neither a library nor a throw" in said
+
+
+def test_several_twins_on_the_command_line(run):
+    files = [DEMO / f"{name}.csv" for name in ("wren-tollander", "ines-corvane", "juno-wexcombe")]
+    document = json.loads(run("contrast", *files, "--json")[1])
+    row = next(row for row in document["rows"] if row["id"] == "landing_trunk_tilt")
+    assert len(document["twins"]) == 2 and row["among"]["beyond"] == 2 and row["among"]["verdict"] == BEYOND
+    found = json.loads(run("explain", *files, "--json")[1])["findings"]
+    first = next(one for one in found if one["id"] == "trunk_forward_at_landing")
+    assert (first["twins"], first["of_twins"]) == (2, 2)
+    code, _, said = run("contrast", *files, *files[1:], files[1])
+    assert code == 2 and "at most 3 twins" in said
+
+
+# several twins ------------------------------------------------------------------------------------------------------
+def test_several_twins_show_a_range_and_support():
+    athlete, near, far = (resolve(one, 40) for one in analyse_alike(
+        [throw(replace(BASE, tilt_landing=12), 0.002, 1), throw(BASE, 0.002, 2), throw(replace(BASE, tilt_landing=11), 0.002, 3)]
+    ))  # fmt: skip
+    pairs = [contrast(athlete, near), contrast(athlete, far)]
+    tilt = among(pairs)["landing_trunk_tilt"]
+    assert tilt.low < tilt.high and (tilt.short, tilt.beyond + tilt.level) == (0, 2) and tilt.figures[0] == tilt.low
+    assert among(pairs)["stride_length"].verdict == LEVEL
+    schools, _ = load_schools()
+    support = supported(pairs, Perspective(load_playbook(), schools[0], ()))
+    assert support["trunk_forward_at_landing"] == 1
+
+
+# before and now -----------------------------------------------------------------------------------------------------
+def test_a_change_counts_when_it_is_resolved_and_no_change_only_when_it_would_show():
+    now, before = (
+        resolve(s, 40) for s in analyse_pair(throw(replace(BASE, stride=0.78), 0.003, 1), throw(BASE, 0.003, 2))
+    )
+    pair = contrast(now, before)
+    assert change_of(pair.row("stride_length")) == CHANGED and change_of(pair.row("landing_trunk_tilt")) == UNCHANGED
+    vague = replace(pair.row("landing_trunk_tilt"), resolution=30.0)
+    assert vague.verdict == LEVEL and change_of(vague) == UNRESOLVABLE
+
+
+def test_compensations_are_found_and_told_from_what_cannot_be_seen():
+    sides = [throw(replace(BASE, tilt_release=24, elbow_height_release=10), 0.002, 1), throw(BASE, 0.002, 2)]
+    now, before = (resolve(s, 40) for s in analyse_pair(*(replace(s, name="Wren") for s in sides)))
+    found = {one.title: one.present for one in compensations(Case(contrast(now, before)), load_playbook())}
+    assert found["Standing up at release"] is True and found["Pushing with a high elbow"] is True
+    assert found["The front knee wobbles"] is False
+    schools, _ = load_schools()
+    words = explain(contrast(now, before), Perspective(load_playbook(), schools[0], ())).in_words()
+    assert "Wren now" in words and "Wren before" in words
+
+
+# in the window ------------------------------------------------------------------------------------------------------
+def settled(window, qtbot):
+    qtbot.waitUntil(lambda: window.desk.contrast is not None and window.desk.contrast.twin.resolved, timeout=60000)
+    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
+
+
+def test_a_twin_is_found_taken_and_why_is_remembered(desk_window, qtbot):
+    window = desk_window()
+    window.bench.select(window.librarian.find("pell-ardmoor"))
+    window.go_to("Bench")
+    window.bench._find.click()
+    dialog = window.twin_dialog
+    qtbot.waitUntil(lambda: dialog.list.count() > 0, timeout=60000)
+    assert "3 pitchers" in dialog.state.text()
+    dialog.weights["hand"].setValue(50)
+    dialog.fill()
+    assert dialog.list.item(0).text() == "Juno Wexcombe"  # the other left-hander
+    dialog.bigger.setChecked(True)
+    assert {dialog.list.item(i).text() for i in range(dialog.list.count())} == {"Juno Wexcombe"}
+    dialog.why.setPlainText("same arm, taller")
+    dialog.take()
+    qtbot.waitUntil(lambda: window.desk.kept is not None and window.desk.kept.why == "same arm, taller", timeout=30000)
+    assert window.desk.stored["athlete"].title == "Pell Ardmoor"
+    settled(window, qtbot)
+
+
+def test_a_pair_reopens_as_it_was_left(desk_window, qtbot):
+    window = desk_window()
+    window.desk.hold("peak_knee")
+    window.desk.go(window.desk.time + 0.05)
+    window.desk.pull("all")
+    window.desk.show(shown="figure", camera="front", azimuth=90.0)
+    window.desk.select("lift_height")
+    window.keeper.pin("peak_knee", "athlete", "quiet head")
+    state = window.desk.state()
+    window.take_pair(window.librarian.find("pell-ardmoor"), window.librarian.find("juno-wexcombe"))
+    qtbot.waitUntil(lambda: window.desk.stored["athlete"].title == "Pell Ardmoor", timeout=30000)
+    settled(window, qtbot)
+    window.desk.pull("one")
+    listed = [window.bench.recent.item(i).text() for i in range(window.bench.recent.count())]
+    assert listed[0].startswith("Pell Ardmoor beside") and "1 note" in listed[1]
+    window.bench.recent.setCurrentRow(1)
+    window.bench.pair_wanted.emit(window.bench.recent.currentItem().data(0x0100))
+    qtbot.waitUntil(lambda: window.desk.stored["athlete"].title == "Wren Tollander", timeout=30000)
+    settled(window, qtbot)
+    again = window.desk.state()
+    for name in ("mode", "display", "landing", "selected", "whole"):
+        assert again[name] == state[name], name
+    assert again["time"] == pytest.approx(state["time"], abs=1e-6)
+    window.desk.hold("peak_knee")
+    assert window.desk.kept.notes[0].text == "quiet head"
+
+
+def test_several_twins_stand_on_stages_seam_and_table(desk_window, qtbot):
+    window = desk_window()
+    for title in ("juno-wexcombe", "pell-ardmoor"):
+        window.keeper.add_twin(window.librarian.find(title))
+    qtbot.waitUntil(lambda: len(window.desk.other_contrasts) == 2 and not window.jobs.busy, timeout=60000)
+    window.go_to("Pair")
+    window.desk.hold("foot_contact")
+    assert [side for side, stage in window.pair.stages.items() if stage.isVisible()] == [
+        "athlete",
+        "twin",
+        "twin2",
+        "twin3",
+    ]
+    for side in ("twin2", "twin3"):  # all held at the same stop
+        assert window.desk.time_of(side) == pytest.approx(window.desk.analysis(side).event_times["foot_contact"])
+        assert window.pair.seam.rail_y(side) > window.pair.seam.rail_y("twin")
+    window.desk.show(wall=True)
+    assert not window.pair.stages["athlete"].isVisible()
+    model = window.contrast.model
+    at = next(
+        i for i, item in enumerate(model.items) if not isinstance(item, str) and item.measure.id == "stride_length"
+    )
+    assert " to " in model.data(model.index(at, 2)) and "short of all 3" in model.data(model.index(at, 5))
+    assert window.desk.contrast.row("stride_length").verdict == SHORT
+    window.keeper.add_twin(window.librarian.find("wren-tollander"))  # the athlete is nobody's twin here
+    assert len(window.desk.others) == 2
+    window.actions["undo"].trigger()
+    qtbot.waitUntil(lambda: list(window.desk.others) == ["twin2"], timeout=30000)
+    window.keeper.only_one_twin()
+    assert not window.desk.others and not window.pair.stages["twin2"].isVisible()
+    settled(window, qtbot)
+
+
+def test_before_and_now_is_said_in_its_own_words(desk_window, qtbot):
+    window = desk_window()
+    window.bring([DEMO / "wren-tollander-2.csv"])
+    qtbot.waitUntil(lambda: len(window.librarian.entries) == 5, timeout=30000)
+    window.take_pair(window.librarian.find("wren-tollander-2"), window.librarian.find("wren-tollander"))
+    qtbot.waitUntil(lambda: window.desk.kind == PAST, timeout=30000)
+    settled(window, qtbot)
+    qtbot.waitUntil(lambda: window.desk.explanation is not None, timeout=30000)
+    window.go_to("Contrast")
+    model = window.contrast.model
+    heads = [model.headerData(i, window.contrast.table.horizontalHeader().orientation()) for i in range(6)]
+    assert heads[1:3] == ["Now", "Before"] and heads[5] == "What changed"
+    said = {model.data(model.index(i, 5)) for i in range(model.rowCount()) if not isinstance(model.items[i], str)}
+    assert "unchanged" in said and not any(words.startswith("short") for words in said)
+    window.go_to("Gap")
+    window.gap.turn_to("return")
+    assert "measures changed" in window.gap.returning.count.text()
+    assert "between now and before" in window.gap.sentence.text() or "link by link" in window.gap.sentence.text()
