@@ -113,7 +113,7 @@ def library(demo_library, tmp_path) -> Iterator:
 
 @pytest.fixture
 def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable]:
-    """Opens a furnished window; closes it and its threads at the end."""
+    """Opens a furnished window; closes it and its threads at the end. `explained` also works out the gap."""
     from waxtwin.ui.app import open_workshop
     from waxtwin.ui.librarian import demo_folder
     from waxtwin.ui.settings import Settings
@@ -124,7 +124,9 @@ def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable
     monkeypatch.setattr("waxtwin.core.borrowed.COPIES", 4)
     shutil.copytree(demo_library, demo_folder())
 
-    def make(demo: bool = True, wait: bool = True):
+    def make(demo: bool = True, wait: bool = True, explained: bool = False):
+        if not explained:  # half a second in every window, and only the Gap room's tests ask for it
+            monkeypatch.setattr("waxtwin.ui.explainer.Explainer.explain", lambda explainer: None)
         window = open_workshop(Settings())
         qtbot.addWidget(window.frame)
         opened.append(window)

@@ -50,7 +50,7 @@ def test_rows_are_found_by_words_stop_kind_and_standing(rows):
 
 
 def test_only_what_a_school_acts_on(desk_window, qtbot):
-    window = desk_window()
+    window = desk_window(explained=True)
     qtbot.waitUntil(lambda: window.desk.explanation is not None, timeout=30000)
     room = window.contrast
     assert room.school.count() == 2 and "Common ground" in room.school.itemText(1)

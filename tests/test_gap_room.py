@@ -17,7 +17,7 @@ from waxtwin.ui.posed import Posed
 @pytest.fixture
 def gap(desk_window, qtbot):
     """The room on the demo's pair, explained."""
-    window = desk_window()
+    window = desk_window(explained=True)
     qtbot.waitUntil(lambda: window.desk.explanation is not None and not window.jobs.busy, timeout=60000)
     window.go_to("Gap")
     return window

@@ -9,6 +9,7 @@ from conftest import clean
 from waxtwin.core.body import Body
 from waxtwin.core.ghost import ORIGINS, laid_over
 from waxtwin.core.landmarks import INDEX
+from waxtwin.ui.model.desk import SIDES
 
 
 def bodies(time="release"):
@@ -63,7 +64,7 @@ def test_each_overlay_changes_the_stage_and_can_be_taken_off(desk_window, qtbot,
     window.desk.show(shown=shown)
     window.desk.hold("foot_contact")
     if shown == "clip":
-        for stage in window.pair.stages.values():
+        for stage in (window.pair.stages[side] for side in SIDES):
             qtbot.waitUntil(lambda stage=stage: stage.grab() is not None and stage._picture is not None, timeout=20000)
     plain = picture(window)
     for words, off in (
@@ -89,7 +90,7 @@ def test_the_key_goes_through_the_origins(desk_window):
     assert picture(window) != matched
     ticked = {action.text() for action, _ in window.pair._over_actions if action.isChecked()}
     shown = {"Laid over, at the rubber", "At their true heights", "Without paths", "No magnifier"}
-    assert shown | {"Seen through each other"} == ticked
+    assert shown | {"Seen through each other", "Athlete and twins"} == ticked
 
 
 def test_a_left_hander_laid_over_faces_the_same_way(desk_window, qtbot):

@@ -1,6 +1,7 @@
 """Alignment, resolution, contrast and the ledger."""
 
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -216,6 +217,5 @@ def test_a_flat_moment_does_not_push_a_sharp_one_away():
     stops = jittered(vague, 300, np.random.default_rng(1))
     landing = stops["foot_contact"] - analysis.time("foot_contact")
     assert np.abs(landing).max() < 0.02 and np.std(stops["drive_start"]) > 0.01
-    names = [name for name in analysis.events]
-    for before, after in zip(names, names[1:], strict=False):
+    for before, after in pairwise(analysis.events):
         assert (stops[after] >= stops[before]).all()

@@ -4,10 +4,13 @@ import os
 import shutil
 import subprocess
 import sys
+from functools import partial
 from pathlib import Path
 
 import pytest
 from PySide6.QtGui import QImage
+
+from waxtwin.core.analysis import resolve_steps
 
 ROOT = Path(__file__).parent.parent
 
@@ -26,11 +29,11 @@ def test_pictures_named_in_the_readme_exist():
     assert len(list((ROOT / "docs/screenshots").glob("*.png"))) < 20
 
 
-def test_demo_pictures_show_every_room(tmp_path):
-    env = os.environ | {"QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": str(tmp_path / "c")}
-    command = [sys.executable, "-c", "from waxtwin.cli import main; main()", "demo", "--pictures", str(tmp_path)]
-    done = subprocess.run(command, capture_output=True, text=True, env=env, check=False)
-    assert done.returncode == 0, done.stderr
+def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch):
+    monkeypatch.setattr("waxtwin.ui.model.pairing.resolve_steps", partial(resolve_steps, count=20))
+    monkeypatch.setattr("waxtwin.ui.model.pairing._SET_COPIES", 20)
+    code, _, said = run("demo", "--pictures", tmp_path)
+    assert code == 0, said
     names = {p.stem for p in tmp_path.glob("*.png")}
     assert names >= {"bench", "pair", "contrast", "gap", "pair-clips"}
     for path in tmp_path.glob("*.png"):

@@ -285,7 +285,7 @@ def test_several_twins_stand_on_stages_seam_and_table(desk_window, qtbot):
 
 
 def test_before_and_now_is_said_in_its_own_words(desk_window, qtbot):
-    window = desk_window()
+    window = desk_window(explained=True)
     window.bring([DEMO / "wren-tollander-2.csv"])
     qtbot.waitUntil(lambda: len(window.librarian.entries) == 5, timeout=30000)
     window.take_pair(window.librarian.find("wren-tollander-2"), window.librarian.find("wren-tollander"))

@@ -15,6 +15,7 @@ from waxtwin.ui import theme
 from waxtwin.ui.commands import Command, install
 from waxtwin.ui.librarian import demo_folder
 from waxtwin.ui.measure_row import MeasureRow
+from waxtwin.ui.model.desk import SIDES
 
 WREN, INES, PELL = (DEMO / f"{n}.csv" for n in ("wren-tollander", "ines-corvane", "pell-ardmoor"))
 
@@ -184,11 +185,11 @@ def test_choosing_a_row_lights_its_gauge_on_both_sides(desk_window, qtbot):
     window.desk.show(shown="figure")
     window.desk.hold("foot_contact")
     row = next(r for r in window.pair.panel.findChildren(MeasureRow) if r.row.measure.id == "landing_trunk_tilt")
-    for stage in window.pair.stages.values():
+    for stage in (window.pair.stages[side] for side in SIDES):
         assert amount(stage.grab().toImage(), "#FF8E7A") < 5
     qtbot.mouseClick(row, Qt.MouseButton.LeftButton)
     assert window.desk.selected == "landing_trunk_tilt"
-    for stage in window.pair.stages.values():
+    for stage in (window.pair.stages[side] for side in SIDES):
         assert amount(stage.grab().toImage(), "#FF8E7A") > 30
     qtbot.keyClick(row, Qt.Key.Key_Return)
     assert window.desk.selected is None
@@ -250,7 +251,7 @@ def test_landing_by_weight_recomputes(desk_window, qtbot):
 
 
 def test_contrast_and_gap_rooms_show_the_pair(desk_window, qtbot):
-    window = desk_window()
+    window = desk_window(explained=True)
     window.go_to("Contrast")
     room = window.frame.room
     texts = [room.model.data(room.model.index(i, 0)) for i in range(room.model.rowCount())]

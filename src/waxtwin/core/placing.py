@@ -69,7 +69,8 @@ def nominal_camera(
         raise TrackError("head and back foot are not marked in the first third, so the figure gives no scale")
     c, s = np.cos(np.radians(roll)), np.sin(np.radians(roll))
     down = np.array([-s, c])
-    floor = float(np.nanmedian(np.nanmax(feet @ down, axis=1)))
+    lowest = np.where(np.isnan(feet @ down), -np.inf, feet @ down).max(axis=1)
+    floor = float(np.median(lowest[np.isfinite(lowest)]))
     tall = floor - float(np.nanmin(head @ down))
     if tall < 8:
         raise TrackError("the figure is only a few pixels tall")
