@@ -38,8 +38,8 @@ def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch):
     assert names >= {"bench", "pair", "contrast", "gap", "pair-clips"}
     for path in tmp_path.glob("*.png"):
         picture = QImage(str(path))
-        assert (picture.width(), picture.height()) == (1280, 800)
-        colours = {picture.pixel(x, y) for x in range(0, 1280, 9) for y in range(0, 800, 9)}
+        assert (picture.width(), picture.height()) == ((1020, 660) if path.stem == "find-a-twin" else (1280, 800))
+        colours = {picture.pixel(x, y) for x in range(0, picture.width(), 9) for y in range(0, picture.height(), 9)}
         assert len(colours) > (60 if path.stem.startswith("pair") else 8), path.stem
 
 

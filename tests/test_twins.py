@@ -7,11 +7,14 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from conftest import DEMO, clean
+from conftest import DEMO, clean, planar
 from test_borrowed import BASE, throw
-from waxtwin.core.analysis import resolve
+from waxtwin.core.analysis import Delivery, analyse, resolve
+from waxtwin.core.blend import blend
 from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, analyse_alike, analyse_pair, contrast
+from waxtwin.core.errors import TrackError
 from waxtwin.core.explain import Perspective, explain
+from waxtwin.core.landmarks import INDEX
 from waxtwin.core.past import CHANGED, UNCHANGED, UNRESOLVABLE, change_of, compensations
 from waxtwin.core.rules import Case
 from waxtwin.core.several import among, supported
@@ -176,6 +179,31 @@ def test_several_twins_show_a_range_and_support():
     assert support["trunk_forward_at_landing"] == 1
 
 
+# blends -------------------------------------------------------------------------------------------------------------
+def test_a_blend_lies_between_its_throws_and_keeps_its_arms():
+    throws = analyse_alike([throw(BASE), throw(replace(BASE, stride=0.78, landing_to_release=0.155, throws="L"))])
+    track, height, speed = blend(throws)
+    made = analyse(Delivery("blend", track, "R", height, None, speed))
+    assert made.warnings == () and speed == pytest.approx(np.mean([t.delivery.ball_speed for t in throws]))
+    for name in ("stride_length", "landing_to_release", "landing_separation", "peak_speed_throwing_hand"):
+        low, high = sorted(t.measures[name].value for t in throws)
+        slack = 0.02 * abs(high) + 0.5
+        assert low - slack <= made.measures[name].value <= high + slack, name
+    arm = [np.linalg.norm(track.points[:, INDEX["throwing_elbow"]] - track.points[:, INDEX["throwing_wrist"]], axis=1)]
+    assert np.ptp(arm) < 1e-6
+
+
+def test_what_cannot_be_blended_says_why():
+    with pytest.raises(TrackError, match="at least two"):
+        blend([clean("wren")])
+    flat = analyse(replace(throw(BASE), track=planar(throw(BASE).track)))
+    with pytest.raises(TrackError, match="in space"):
+        blend([clean("wren"), flat])
+    lost = replace(clean("wren"), events={k: e for k, e in clean("wren").events.items() if k != "release"})
+    with pytest.raises(TrackError, match="do not share the stops release"):
+        blend([clean("ines"), lost])
+
+
 # before and now -----------------------------------------------------------------------------------------------------
 def test_a_change_counts_when_it_is_resolved_and_no_change_only_when_it_would_show():
     now, before = (
@@ -282,6 +310,26 @@ def test_several_twins_stand_on_stages_seam_and_table(desk_window, qtbot):
     window.keeper.only_one_twin()
     assert not window.desk.others and not window.pair.stages["twin2"].isVisible()
     settled(window, qtbot)
+
+
+def test_throws_are_blended_on_the_bench_into_a_twin_that_says_so(desk_window, qtbot, monkeypatch):
+    window = desk_window()
+    window.go_to("Bench")
+    monkeypatch.setattr("waxtwin.ui.workshop.QInputDialog.getText", lambda *a, **k: ("The <two> of them", True))
+    keys = [window.librarian.find(title) for title in ("ines-corvane", "juno-wexcombe")]
+    window.bench.select(keys[0])
+    assert not window.bench._more["blend"].isEnabled()
+    window.bench.select(keys[1], keep=True)
+    window.bench._more["blend"].click()
+    qtbot.waitUntil(lambda: window.librarian.find("The <two> of them") is not None, timeout=30000)
+    entry = next(one for one in window.librarian.entries if one.title == "The <two> of them")
+    assert entry.tags == ("blend",) and "Nobody threw it" in entry.notes and entry.ready
+    window.take("twin", entry.id)
+    qtbot.waitUntil(lambda: window.desk.stored["twin"].key == entry.id, timeout=30000)
+    settled(window, qtbot)
+    assert any("blend of several throws" in words for words in window.desk.analysis("twin").warnings)
+    window.actions["undo"].trigger()
+    assert window.librarian.find("The <two> of them") is None
 
 
 def test_before_and_now_is_said_in_its_own_words(desk_window, qtbot):

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import delete, event, inspect, select, update
+from sqlalchemy import delete, event, inspect, or_, select, update
 from sqlalchemy.orm import Session
 
-from waxtwin.library.records import JOURNALLED, Base, ChangeRow
+from waxtwin.library.records import JOURNALLED, Base, ChangeRow, DeliveryRow, PairRow, ProfileRow
 
 KEPT = 400  # changes that can be undone; older ones are let go
 
@@ -111,6 +111,10 @@ def turn(session: Session, *, back: bool) -> Change | None:
 
 def _restore(session: Session, table: str, key: Any, values: dict[str, Any] | None) -> None:
     target = Base.metadata.tables[table]
+    if table == DeliveryRow.__tablename__ and values is None:
+        # what was kept about a throw without an entry of its own goes with it: pairs and its profile
+        session.execute(delete(PairRow).where(or_(PairRow.athlete_throw == key, PairRow.twin_throw == key)))
+        session.execute(delete(ProfileRow).where(ProfileRow.delivery_id == key))
     session.execute(target.delete().where(target.c.id == key))
     if values is not None:
         session.execute(target.insert().values(**values))

@@ -36,6 +36,8 @@ def fetch(library: Library, key: int) -> StoredDelivery:
         sidecar = sidecar_of(row)
         sidecar.screening = sidecar.screening or _screened_before(row)
         clips, notes = [], []
+        if row.track_from == "blend":
+            notes.append("This is a blend of several throws; nobody threw it.")
         for place, view in zip(clip_places(library, row), sidecar.views, strict=True):
             if place.is_file():
                 clips.append(clip_of(view, place))

@@ -158,6 +158,25 @@ class Librarian(QObject):
 
         self._jobs.start("import", work, done, self.told.emit)
 
+    def blend(self, keys: Sequence[int], name: str, then: Callable[[int], None] = lambda key: None) -> None:
+        """Average throws into a new one of that name."""
+        library = self.library
+        if library is None:
+            return
+
+        def work() -> Iterator[object]:
+            from waxtwin.library.blending import keep_blend
+
+            for step in keep_blend(library, keys, name):
+                yield step if isinstance(step, float) else (step,)
+
+        def done(found: object) -> None:
+            assert isinstance(found, tuple)
+            self.refresh()
+            then(int(found[0]))
+
+        self._jobs.start("blend", work, done, self.told.emit)
+
     # changing ------------------------------------------------------------------------------------------------------
     def change(self, work: Callable[[Library], object], key: int = -1) -> bool:
         """Do one change; a fault is told and leaves everything as it was. Returns whether it was done."""

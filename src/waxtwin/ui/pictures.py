@@ -7,7 +7,7 @@ import time
 from pathlib import Path
 
 from PySide6.QtCore import QMessageLogContext, QSize, QtMsgType, qInstallMessageHandler
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QDialog
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.ui.app import application, open_workshop
@@ -70,7 +70,21 @@ def render_rooms(out: Path) -> list[Path]:
     workshop.gap.whatif.preset("both")
     settle(workshop, quiet=0.8)
     shoot("gap-what-if")
+    for title in ("juno-wexcombe", "pell-ardmoor"):
+        key = workshop.librarian.find(title)
+        if key is not None:
+            workshop.keeper.add_twin(key)
+            settle(workshop)
+    workshop.go_to("Pair")
+    desk.show(azimuth=0.0, elevation=4.0, camera="side")
+    shoot("pair-several")
+    workshop.keeper.only_one_twin()
     workshop.go_to("Bench")
+    athlete = workshop.librarian.find("wren-tollander")
+    if athlete is not None:
+        workshop.find_twin(athlete)
+        settle(workshop)
+        _shoot_dialog(workshop.twin_dialog, out / "find-a-twin.png", made)
     shoot("bench")
     _prepare(workshop)
     shoot("prepare")
@@ -84,6 +98,13 @@ def render_rooms(out: Path) -> list[Path]:
     frame.close()
     qInstallMessageHandler(before)
     return made
+
+
+def _shoot_dialog(dialog: QDialog, path: Path, made: list[Path]) -> None:
+    if not dialog.grab().save(str(path)):
+        raise WaxTwinError(f"{path.name}: the picture cannot be written")
+    dialog.reject()
+    made.append(path)
 
 
 def _prepare(workshop: Workshop) -> None:

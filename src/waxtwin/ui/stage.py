@@ -403,7 +403,7 @@ class Stage(QWidget):
         stored = self.desk.stored_of(self.side)
         if self.desk.others and stored is not None:
             text = stored.title  # narrow stages: the stop stands beside them and on the seam
-        painter.drawText(QRectF(14, 0, self.width() - 120, 34), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.drawText(QRectF(14, 0, self.width() - 84, 34), Qt.AlignmentFlag.AlignVCenter, text)
         painter.setPen(QColor(233, 228, 218, 190))
         painter.setFont(font(-0.5))
         clock = f"{time:.3f} s".replace("-", "−")

@@ -96,6 +96,7 @@ class Workshop(QObject):
         self.bench.done.connect(lambda: self.go_to("Pair"))
         self.bench.twin_wanted.connect(self.find_twin)
         self.bench.pair_wanted.connect(self.open_kept)
+        self.bench.blend_wanted.connect(self.ask_blend)
         self.bench.pair_unwanted.connect(self.keeper.forget)
         self.keeper.listed.connect(self._list_pairs)
         self.bench.another_wanted.connect(self.keeper.add_twin)
@@ -201,6 +202,15 @@ class Workshop(QObject):
         """Open a kept pair as it was left."""
         self.take_pair(pair.athlete, pair.twin)
         self.go_to("Pair")
+
+    def ask_blend(self, keys: list[int]) -> None:
+        """Average the selected throws into one that can be a twin, by a name that says what it is."""
+        names = sorted({entry.name for entry in self.librarian.entries if entry.id in keys})
+        words = f"An average of {len(keys)} throws; nobody threw it. What it is called:"
+        usual = f"Blend of {', '.join(names[:3])}"
+        name, good = QInputDialog.getText(self.frame, "Blend throws", words, text=usual)
+        if good and name.strip():
+            self.librarian.blend(keys, name.strip(), self.bench.select)
 
     def find_twin(self, athlete: int) -> None:
         """Rank the library for an athlete's throw; profiles that are missing are worked out first."""

@@ -163,7 +163,7 @@ class _Delegate(QStyledItemDelegate):
         painter.setPen(colour("soft"))
         asked = len(self.desk.explanation.perspective.schools) if self.desk.explanation else 0
         said = f"set aside: {one.set_aside}" if aside else weighed(one, asked, self.desk.imperial)
-        if self.desk.other_contrasts and not aside:
+        if self.desk.other_contrasts and not aside and one.rule.kind == "technique":
             of = len(self.desk.all_contrasts)
             said = f"{index.data(_SUPPORT)} of {of} twins bear it out  ·  {said}"
         said = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(box.width() - 20))

@@ -195,7 +195,7 @@ def key_of(stop: str) -> str:
 _JOBS = {
     "landmarks": "finding\nlandmarks", "people": "looking\nfor people", "bursts": "looking\nfor throws",
     "steady": "steadying\nthe camera", "follow": "following", "space": "joining\ntwo clips", "import": "importing",
-    "library": "opening", "throws": "measuring\nevery throw", "explain": "explaining\nthe gap",
+    "library": "opening", "throws": "measuring\nevery throw", "explain": "explaining\nthe gap", "blend": "blending",
     "stops": "finding\nstops", "export": "writing",
 }  # fmt: skip
 

@@ -119,6 +119,7 @@ class BenchRoom(Room):
     done = Signal()
     twin_wanted = Signal(int)
     another_wanted = Signal(int)
+    blend_wanted = Signal(list)
     pair_wanted = Signal(object)
     pair_unwanted = Signal(object)
 
@@ -218,7 +219,7 @@ class BenchRoom(Room):
         self._more: dict[str, QPushButton] = {}
         for key, text, do in (
             ("prepare", "Prepare", self._prepare), ("athlete", "Athlete…", self._athlete), ("tag", "Tag…", self._tag),
-            ("remove", "Remove", self._remove),
+            ("blend", "Blend…", self._blend), ("remove", "Remove", self._remove),
         ):  # fmt: skip
             button = QPushButton(text)
             button.clicked.connect(do)
@@ -373,6 +374,9 @@ class BenchRoom(Room):
             on = not all(name.strip() in self._entry(key).tags for key in keys)
             self.librarian.change(lambda library: set_tags(library, keys, name, on=on), 0)
 
+    def _blend(self) -> None:
+        self.blend_wanted.emit(self.selected_ids())
+
     def _remove(self) -> None:
         from waxtwin.library.throws import remove
 
@@ -388,7 +392,8 @@ class BenchRoom(Room):
         self._another.setEnabled(ready and len(self.desk.stored) == 2)
         self._find.setEnabled(ready or (not chosen and "athlete" in self.desk.stored))
         for name, button in self._more.items():
-            button.setEnabled(bool(chosen) if name in ("tag", "remove") else len(chosen) == 1)
+            enough = {"tag": bool(chosen), "remove": bool(chosen), "blend": len(chosen) > 1}
+            button.setEnabled(enough.get(name, len(chosen) == 1))
         names = [self.desk.stored[s].title if s in self.desk.stored else f"no {s} yet" for s in ("athlete", "twin")]
         self._pair.setText(f"{names[0]}   beside   {names[1]}")
         self._open.setEnabled(len(self.desk.stored) == 2)
