@@ -124,3 +124,14 @@ def test_every_stop_is_declared_with_a_definition():
 
 def test_constructed_landing_is_the_truth_of_landing():
     assert abs(clean("juno").events["foot_contact"].time - simulated("juno").knots.landing) < FRAME
+
+
+@pytest.mark.parametrize("name", ["wren", "ines", "pell", "juno"])
+def test_a_peak_between_two_coarse_frames_is_found_between_them(name):
+    """At 60 frames a second the refined release stays beside the fastest frame: a fit never counts its shift twice."""
+    motion, _ = prepared(delivery_of(name, fps=60))
+    release = find_events(motion)[0]["release"].time
+    speed = motion.speed("throwing_hand")[0]
+    near = np.abs(motion.times - truth(name)[0]["release"]) < 0.08
+    fastest = motion.times[near][np.argmax(speed[near])]
+    assert abs(release - fastest) <= 0.75 / 60

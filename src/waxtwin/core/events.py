@@ -144,11 +144,12 @@ class Search:
             fit = np.polynomial.Polynomial.fit(near - centre, curve[near], min(4, near.size - 2))
             fine = np.linspace(near[0] - centre, near[-1] - centre, 40 * half + 1)
             best = float(fine[np.argmax(fit(fine))])
+            time = self.times[0] + (centre + best) / rate  # of this fit: the centre may move on below
             moved = int(np.clip(centre + round(best), frames[0], frames[-1]))
             if moved == centre:
                 break
             centre = moved
-        time = np.clip(self.times[0] + (centre + best) / rate, self.times[frames[0]], self.times[frames[-1]])
+        time = np.clip(time, self.times[frames[0]], self.times[frames[-1]])
         return float(time), max(float(-fit.deriv(2)(best)) * rate**2, 0.0)
 
     def slope(self, curve: np.ndarray, time: float) -> float:
