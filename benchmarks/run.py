@@ -20,8 +20,9 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 import numpy as np
 
 from waxtwin.core.analysis import Delivery, analyse, resolve_all
-from waxtwin.core.borrowed import shapley, worth
+from waxtwin.core.borrowed import worth
 from waxtwin.core.contrast import analyse_pair, contrast
+from waxtwin.core.shapley import shapley
 from waxtwin.core.track import Track
 from waxtwin.core.whatif import WhatIf
 from waxtwin.library.delivery import load

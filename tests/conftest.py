@@ -15,7 +15,7 @@ import pytest
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve_steps
+from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve, resolve_steps
 from waxtwin.core.track import Track
 from waxtwin.library.simulated import Recording, record
 from waxtwin.simulate.delivery import SimulatedDelivery, simulate
@@ -150,6 +150,9 @@ def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable
 def run(capsys, monkeypatch) -> Callable:
     """Runs the command line in this process: (exit code, standard output, standard error)."""
     from waxtwin.cli import main
+
+    # what the command line prints does not hang on how many copies stand behind it
+    monkeypatch.setattr("waxtwin.core.analysis.resolve_all", lambda all_: [resolve(one, _FEW_COPIES) for one in all_])
 
     def go(*words):
         monkeypatch.setattr(sys, "argv", ["waxtwin", *map(str, words)])

@@ -19,14 +19,13 @@ from waxtwin.core.borrowed import (
     NotBorrowable,
     borrow,
     far_apart,
-    joint_marginals,
-    shapley,
     side_of,
     worth,
 )
 from waxtwin.core.contrast import analyse_alike, analyse_pair
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.linked import angle_apart, hand_of, linked, matrices, mixed, quaternions
+from waxtwin.core.shapley import joint_marginals, shapley
 from waxtwin.core.whatif import WhatIf
 from waxtwin.library.simulated import Recording, record
 from waxtwin.simulate.delivery import simulate

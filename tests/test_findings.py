@@ -30,7 +30,7 @@ SCREENING = load_screening()
 
 
 def case_of(athlete, twin, noise=0.003):
-    ours, theirs = (resolve(side, 60) for side in analyse_pair(throw(athlete, noise, 1), throw(twin, noise, 2)))
+    ours, theirs = (resolve(side, 40) for side in analyse_pair(throw(athlete, noise, 1), throw(twin, noise, 2)))
     *_, account = borrow((ours,), (theirs,))
     return Case(contrast(ours, theirs), ledger(ours, theirs), account)
 

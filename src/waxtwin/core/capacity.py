@@ -5,7 +5,7 @@ Capacity explains or softens; it never overrides a caution.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 MEASURED, NOT_MEASURED, FAILED = "measured", "not measured", "failed on the day"
@@ -115,8 +115,3 @@ class Capacity:
 
     def _any(self, keys: Iterable[str], standing: str) -> bool:
         return any(self.standing(key) == standing for key in keys)
-
-
-def keys_of(items: Iterable[Item]) -> Sequence[str]:
-    """Every reading that can be taken: item, or item:side."""
-    return [key for item in items for key in ([f"{item.id}:{side}" for side in SIDES] if item.sides else [item.id])]

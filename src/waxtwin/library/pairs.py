@@ -14,7 +14,6 @@ from waxtwin.library.records import DeliveryRow, PairRow
 from waxtwin.library.store import Library, LibraryError
 
 TWIN, PAST, PEERS = "twin", "past", "peers"
-KINDS: Mapping[str, str] = {TWIN: "athlete and twin", PAST: "before and now", PEERS: "two of equal standing"}
 MOST_TWINS = 3
 
 
