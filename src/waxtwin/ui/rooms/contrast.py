@@ -177,23 +177,30 @@ def _tip(row: Row, imperial: bool) -> str:
 
 
 class BandDelegate(QStyledItemDelegate):
-    """A row's band as a small plot: the band, the athlete, the twin, and a tick for each throw of a set."""
+    """A row as a small plot: the band, the athlete, the twin, a tick for each throw of a set, the range of several
+    twins.
+    """  # fmt: skip
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         super().paint(painter, option, index)
         model = index.model()
         assert isinstance(model, RowsModel)
         row = model.items[index.row()]
-        if isinstance(row, str) or row.athlete is None or row.twin is None or row.band is None:
+        if isinstance(row, str) or row.athlete is None or row.twin is None:
             return
-        box = QRectF(option.rect).adjusted(8, 0, -8, 0)
         others = model.among.get(row.measure.id)
         rest = [v for v in others.figures[1:] if v is not None] if others is not None else []
+        spans = [] if row.band is None else [("soft", row.band.low, row.band.high, 10.0)]
+        if others is not None:
+            spans.append(("twin", others.low, others.high, 5.0))
+        if not spans:
+            return
+        box = QRectF(option.rect).adjusted(8, 0, -8, 0)
         throws = {} if row.throws is None else {"twin": row.throws.twin.seen, "athlete": row.throws.athlete.seen}
-        ends = (row.athlete, row.twin, row.band.low, row.band.high, *rest,
-                *(v for side in throws.values() for v in side))  # fmt: skip
+        ends = (row.athlete, row.twin, *rest, *(v for side in throws.values() for v in side),
+                *(end for _, first, last, _ in spans for end in (first, last)))  # fmt: skip
         low, high = min(ends), max(ends)
-        pad = 0.1 * (high - low)
+        pad = max(0.1 * (high - low), 1e-6)
         low, high = low - pad, high + pad
 
         def x(value: float) -> float:
@@ -205,8 +212,9 @@ class BandDelegate(QStyledItemDelegate):
         painter.setPen(QPen(colour("hairline"), 1))
         painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour("soft", 60))
-        painter.drawRoundedRect(QRectF(x(row.band.low), y - 5, x(row.band.high) - x(row.band.low), 10), 3, 3)
+        for name, first, last, thick in spans:
+            painter.setBrush(colour(name, 60))
+            painter.drawRoundedRect(QRectF(x(first), y - thick / 2, x(last) - x(first), thick), 3, 3)
         for side, figures in throws.items():
             painter.setPen(QPen(colour(side, 150), 1))
             for value in figures:
