@@ -346,6 +346,8 @@ def test_before_and_now_is_said_in_its_own_words(desk_window, qtbot):
     assert heads[1:3] == ["Now", "Before"] and heads[5] == "What changed"
     said = {model.data(model.index(i, 5)) for i in range(model.rowCount()) if not isinstance(model.items[i], str)}
     assert "unchanged" in said and not any(words.startswith("short") for words in said)
+    # two throws of one session are held against each other, not the session against itself
+    assert window.desk.throws is None and len(window.desk.sessions["athlete"]) == 2
     window.go_to("Gap")
     window.gap.turn_to("return")
     assert "measures changed" in window.gap.returning.count.text()

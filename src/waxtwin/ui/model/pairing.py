@@ -137,7 +137,8 @@ def compute_sets(
         found[side] = tuple(sorted((stored, *companions(library, stored)), key=lambda one: one.key or 0))
     yield Sessions(found)
     throws = [*found["athlete"], *found["twin"]]
-    if len(throws) == 2:
+    keys = [{one.key for one in found[side]} for side in ("athlete", "twin")]
+    if len(throws) == 2 or keys[0] & keys[1]:  # two throws of one session: it must not be held against itself
         return
     try:
         analyses = analyse_alike([stored.delivery for stored in throws], landing=landing)

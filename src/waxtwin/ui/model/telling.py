@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from waxtwin.core.account import Words
-from waxtwin.core.contrast import BEYOND
 from waxtwin.core.explain import Explanation
 from waxtwin.core.findings import Finding
 from waxtwin.core.rules import Evidence
@@ -37,8 +36,10 @@ def told_proof(evidence: Evidence, imperial: bool) -> str:
     said = words_for(imperial).proof(evidence)
     if row.difference is None:
         return said
-    more = "more" if row.verdict == BEYOND else "less"
+    more = "more" if row.difference > 0 else "less"
     size = figure(abs(row.difference), row.measure.unit, imperial)
+    if size == figure(0.0, row.measure.unit, imperial):
+        size, more = "no", "difference"
     resolved = f", ± {resolution(row, imperial)}" if row.resolution is not None else ""
     throws = f", in {row.throws.agree} of {row.throws.of} throws" if row.throws and row.throws.of > 1 else ""
     return f"{said}: {size} {more}{resolved}{throws}"

@@ -390,7 +390,7 @@ class ContrastRoom(Room):
         apart = sum(row.verdict != LEVEL for row in known)
         if self.desk.kind == "past":
             vague = sum(change_of(row) == UNRESOLVABLE for row in known)
-            self._count.setText(f"{apart} of {len(known)} measures changed; {vague} cannot be told from this footage")
+            self._count.setText(f"{apart} of {len(known)} measures changed; {vague} are not resolvable")
             return
         self._count.setText(f"{apart} of {len(known)} measures differ by more than this footage resolves")
 

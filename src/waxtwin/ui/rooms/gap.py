@@ -150,6 +150,8 @@ class GapRoom(Room):
             return "A speed along the chain is missing on one side, so the gap cannot be shared out link by link."
         gap = figure(account.gap, "m/s", self.desk.imperial, signed=True)
         what = "ball speed" if account.basis == "ball" else "hand speed (a ball speed is missing)"
+        if self.desk.kind == "past" and account.gap <= 0:
+            return f"{gap} of {what} between now and before: the ball is not slower than it was."
         story = account.told(lambda value: figure(value, "m/s", self.desk.imperial))
         to = {"twin": "to the twin", "past": "between now and before", "peers": "to the second"}[self.desk.kind]
         return f"{gap} of {what} {to}. {story}"
