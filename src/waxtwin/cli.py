@@ -90,7 +90,7 @@ def events(file: Path, as_json: AsJson = False) -> None:
 
     if file.is_dir():
         raise WaxTwinError(f"{file.name}: this is a folder; the events of one throw are asked for")
-    [[analysis]] = _analyses(file, landing="touch")
+    [analysis] = _analyses(_load(file), "touch")[file]
     _answer(as_json, lambda: events_document(str(file), analysis), lambda: [
         *(f"{EVENTS[e.id].label:26s} {e.time:8.4f} s  ± {e.interval:4.1f} ms  {e.source}, {e.confidence:.2f}"
           for e in analysis.events.values()),
@@ -104,7 +104,7 @@ def measure(file: Path, landing: Landing = _Landing.touch, as_json: AsJson = Fal
     from waxtwin.core.measures import MEASURES
     from waxtwin.formats.answers import measure_document
 
-    [throws] = _resolved_sets(file, landing=landing)
+    throws = _resolved_sets(_load(file), landing)[file]
     values, shown = throws.values(), throws.throws[throws.typical]
 
     def lines() -> list[str]:
@@ -136,7 +136,7 @@ def contrast(athlete: Path, twins: Twins, landing: Landing = _Landing.touch, as_
     from waxtwin.formats.answers import contrast_document
     from waxtwin.formats.told import contrast_line
 
-    pairs = _pairs(athlete, twins, landing)
+    pairs = _pairs(athlete, twins, _load(athlete, *twins), landing)
     pair = pairs[0]
     several = among(pairs) if len(pairs) > 1 else {}
 
@@ -165,7 +165,6 @@ def explain(
     from waxtwin.formats.told import explain_lines
     from waxtwin.library.judging import perspective_of
     from waxtwin.library.playbook import load_schools
-    from waxtwin.library.throw_sets import load_set
 
     schools, faults = load_schools()
     chosen = next((one for one in schools if one.id == school), None)
@@ -173,9 +172,10 @@ def explain(
         raise WaxTwinError(f"there is no school named {school}; there are {', '.join(one.id for one in schools)}")
     for fault in faults:
         print(fault, file=sys.stderr)
-    pairs = _pairs(athlete, twins, landing or chosen.landing)
+    sets = _load(athlete, *twins)
+    pairs = _pairs(athlete, twins, sets, landing or chosen.landing)
     # the common ground is what all schools hold; the others are asked for their stance
-    found = explained(pairs[0], perspective_of(load_set(athlete)[0], chosen, schools[1:]))
+    found = explained(pairs[0], perspective_of(sets[athlete][0], chosen, schools[1:]))
     support = supported(pairs, found.perspective) if len(pairs) > 1 else None
     _answer(
         as_json, lambda: explain_document((str(athlete), str(twins[0])), found, support, len(pairs)),
@@ -387,38 +387,43 @@ def _show_progress(what: str, share: float) -> None:
         print(f"\r{what} {share:4.0%}", end="" if share < 1 else "\n", file=sys.stderr, flush=True)
 
 
-def _analyses(*paths: Path, landing: str) -> list[list[Any]]:
-    """Per path, file or folder, its throws; all of them analysed with one smoothing."""
-    from waxtwin.core.contrast import analyse_alike
-    from waxtwin.core.errors import TrackError
+def _load(*paths: Path) -> dict[Path, Any]:
+    """The throws of each path, file or folder."""
     from waxtwin.library.throw_sets import load_set
 
-    sides = [[stored.delivery for stored in load_set(path)] for path in paths]
+    return {path: load_set(path) for path in paths}
+
+
+def _analyses(sets: dict[Path, Any], landing: str) -> dict[Path, list[Any]]:
+    """Per path its throws, all of them analysed with one smoothing."""
+    from waxtwin.core.contrast import analyse_alike
+    from waxtwin.core.errors import TrackError
+
+    sides = {path: [stored.delivery for stored in throws] for path, throws in sets.items()}
     try:
-        found = iter(analyse_alike([delivery for side in sides for delivery in side], landing=landing))
+        found = iter(analyse_alike([delivery for side in sides.values() for delivery in side], landing=landing))
     except TrackError as fault:
-        raise WaxTwinError(f"{' or '.join(path.name for path in paths)}: {fault}") from None
-    return [[next(found) for _ in side] for side in sides]
+        raise WaxTwinError(f"{' or '.join(path.name for path in sets)}: {fault}") from None
+    return {path: [next(found) for _ in side] for path, side in sides.items()}
 
 
-def _resolved_sets(*paths: Path, landing: str) -> list[Any]:
+def _resolved_sets(sets: dict[Path, Any], landing: str) -> dict[Path, Any]:
     """Per path a set of resolved throws."""
     from waxtwin.core.analysis import resolve_all
     from waxtwin.core.sets import ThrowSet
 
-    return [ThrowSet(tuple(resolve_all(side))) for side in _analyses(*paths, landing=landing)]
+    return {path: ThrowSet(tuple(resolve_all(side))) for path, side in _analyses(sets, landing).items()}
 
 
-def _pairs(athlete: Path, twins: list[Path], landing: str) -> list[Any]:
+def _pairs(athlete: Path, twins: list[Path], sets: dict[Path, Any], landing: str) -> list[Any]:
     """The athlete against each twin, all with one smoothing."""
     from waxtwin.core.contrast import contrast_sets
     from waxtwin.library.bands import bands_of, current_book
 
     if len(twins) > _MOST_TWINS:
         raise WaxTwinError(f"at most {_MOST_TWINS} twins can be held beside one athlete")
-    ours, *others = _resolved_sets(athlete, *twins, landing=landing)
-    bands = bands_of(current_book())
-    return [contrast_sets(ours, one, bands) for one in others]
+    found, bands = _resolved_sets(sets, landing), bands_of(current_book())
+    return [contrast_sets(found[athlete], found[twin], bands) for twin in twins]
 
 
 def _answer(as_json: bool, document: Callable[[], dict], lines: Callable[[], list[str]]) -> None:

@@ -17,13 +17,13 @@ from waxtwin.core.schools import School
 from waxtwin.formats.registry import FormatError, read_text
 from waxtwin.library.delivery import StoredDelivery
 from waxtwin.library.playbook import ASSETS, load_playbook
-from waxtwin.library.records import DeliveryRow
-from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.store import Library
+from waxtwin.library.throws import delivery_row
 
 SCREENING = ASSETS / "screening.json"
 PAIN, _RULINGS = "pain", "rulings"
 _LARGEST = 1e6  # no reading of any item comes near it
-_shipped_playbook = cache(load_playbook)
+shipped_playbook = cache(load_playbook)
 
 
 def load_screening(path: Path = SCREENING) -> Screening:
@@ -120,7 +120,7 @@ def perspective_of(
     stored: StoredDelivery, school: School, schools: list[School], playbook: Playbook | None = None
 ) -> Perspective:
     """How an athlete's throw is looked at from a school; `schools` are all that are asked for their stance."""
-    return Perspective(playbook or _shipped_playbook(), school, tuple(schools), capacity_of(stored), rulings_of(stored),
+    return Perspective(playbook or shipped_playbook(), school, tuple(schools), capacity_of(stored), rulings_of(stored),
                        stored.sidecar.athlete.born)  # fmt: skip
 
 
@@ -128,18 +128,14 @@ def perspective_of(
 def keep_screening(library: Library, key: int, document: Mapping[str, Any], label: str) -> None:
     """Keep an athlete's screening with a throw, as one change."""
     with library.change(label) as session:
-        row = session.get(DeliveryRow, key)
-        if row is None:
-            raise LibraryError("this throw is not in the library any more")
+        row = delivery_row(session, key)
         row.screening = dict(document)
 
 
 def rule_finding(library: Library, key: int, finding: str, ruling: str, label: str, reason: str = "") -> None:
     """Accept a finding into the focus, set it aside with a reason, or take a ruling back ("open"), as one change."""
     with library.change(label) as session:
-        row = session.get(DeliveryRow, key)
-        if row is None:
-            raise LibraryError("this throw is not in the library any more")
+        row = delivery_row(session, key)
         said = dict(row.extra.get(_RULINGS) or {})
         accepted = [name for name in said.get("accepted", []) if name != finding]
         aside = {name: why for name, why in said.get("set_aside", {}).items() if name != finding}
@@ -153,7 +149,5 @@ def rule_finding(library: Library, key: int, finding: str, ruling: str, label: s
 def keep_target(library: Library, key: int, shares: Mapping[str, float], speed: float) -> None:
     """Keep what was chosen under what-if: shares of the twin's motion, and the speed (m/s) that they would give."""
     with library.change("Keep a target") as session:
-        row = session.get(DeliveryRow, key)
-        if row is None:
-            raise LibraryError("this throw is not in the library any more")
+        row = delivery_row(session, key)
         row.extra = {**row.extra, "target": {"shares": dict(shares), "speed_mps": round(speed, 3)}}

@@ -38,7 +38,7 @@ from waxtwin.library.arrays import (
 )
 from waxtwin.library.records import DeliveryRow, ViewRow
 from waxtwin.library.store import Library, LibraryError
-from waxtwin.library.throws import UNNAMED, assign, clip_place, clock_of, keep_track, sidecar_of
+from waxtwin.library.throws import UNNAMED, assign, clip_place, clock_of, delivery_row, keep_track, sidecar_of
 
 STEPS: Mapping[str, str] = {
     "clip": "Clip", "camera": "Camera", "landmarks": "Landmarks", "stops": "Stops", "ready": "Ready",
@@ -102,9 +102,7 @@ class Preparation:
 def preparation_of(library: Library, key: int) -> Preparation:
     """Read a throw as it stands. Raises LibraryError when it is gone."""
     with library.reading() as session:
-        row = session.get(DeliveryRow, key)
-        if row is None:
-            raise LibraryError("this throw is not in the library any more")
+        row = delivery_row(session, key)
         sidecar = sidecar_of(row)
         seen = sidecar.sight
         views = tuple(_view_state(library, session, view) for view in row.views)

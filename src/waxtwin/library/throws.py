@@ -29,7 +29,7 @@ _DELIVERY = ("ball_speed_mps", "pitch", "effort", "started_from", "recorded", "n
 def fetch(library: Library, key: int) -> StoredDelivery:
     """A throw of the library, ready to be measured. Raises LibraryError when it is gone or has no track yet."""
     with library.reading() as session:
-        row = _delivery(session, key)
+        row = delivery_row(session, key)
         if row.track is None:
             raise LibraryError(f"{row.title or row.origin}: there is no track yet; make one in the Prepare room")
         track = unpack_track(library.get(session, row.track))
@@ -128,7 +128,7 @@ def set_events(
 ) -> None:
     """The stops set by hand or accepted, and those rejected: all of them."""
     with library.change(label) as session:
-        row = _delivery(session, key)
+        row = delivery_row(session, key)
         for event in list(row.events):
             if event.stop not in events:
                 row.events.remove(event)
@@ -160,7 +160,7 @@ def _touches(entry: Mapping[str, Any], key: int, stop: str) -> bool:
 def set_fields(library: Library, key: int, label: str, **values: Any) -> None:
     """Change what is known about a throw."""
     with library.change(label) as session:
-        row = _delivery(session, key)
+        row = delivery_row(session, key)
         for name, value in values.items():
             setattr(row, name, value)
         if "recorded" in values:
@@ -191,7 +191,7 @@ def set_tags(library: Library, keys: Sequence[int], name: str, *, on: bool) -> N
         return
     with library.change(f"Tag “{name}”" if on else f"Take off tag “{name}”") as session:
         for key in keys:
-            row = _delivery(session, key)
+            row = delivery_row(session, key)
             known = next((tag for tag in row.tags if tag.name == name), None)
             if on and known is None:
                 row.tags.append(TagRow(name=name))
@@ -203,7 +203,7 @@ def remove(library: Library, keys: Sequence[int]) -> None:
     """Take throws off the Bench; clips stay until they are erased, so that this can be undone."""
     with library.change("Remove a throw" if len(keys) == 1 else f"Remove {len(keys)} throws") as session:
         for key in keys:
-            session.delete(_delivery(session, key))
+            session.delete(delivery_row(session, key))
 
 
 def keep_track(library: Library, session: Session, row: DeliveryRow, track: bytes, sight: Sight, source: str) -> None:
@@ -213,7 +213,8 @@ def keep_track(library: Library, session: Session, row: DeliveryRow, track: byte
     row.extra = {**row.extra, "sight": SeenBy.of(sight).model_dump()}
 
 
-def _delivery(session: Session, key: int) -> DeliveryRow:
+def delivery_row(session: Session, key: int) -> DeliveryRow:
+    """A throw's row. Raises LibraryError when it is gone."""
     row = session.get(DeliveryRow, key)
     if row is None:
         raise LibraryError("this throw is not in the library any more")

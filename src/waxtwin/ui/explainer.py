@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
 
+from waxtwin.core.contrast import Contrast
 from waxtwin.core.explain import Explanation, Perspective, explain_steps
 from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian
@@ -34,6 +35,7 @@ class Explainer(QObject):
         self.desk, self.room, self.librarian, self.jobs, self.settings = desk, room, librarian, jobs, settings
         self._tell = tell
         self.schools: list[School] = []
+        self._asked: Contrast | None = None
         self.dialog: SchoolsDialog | None = None
         room.school_chosen.connect(self.choose_school)
         room.school_wanted.connect(self.show_schools)
@@ -44,6 +46,7 @@ class Explainer(QObject):
 
     def _told(self, topic: str) -> None:
         if topic == "pair":
+            self._asked = None
             self.jobs.cancel("explain")
         elif topic in ("figures", "throws"):
             self.explain()
@@ -54,6 +57,9 @@ class Explainer(QObject):
         pair = self.desk.figures
         if pair is None or not pair.athlete.resolved or "athlete" not in self.desk.stored:
             return
+        if pair is self._asked:  # told again of the same figures: a session is announced before it is contrasted
+            return
+        self._asked = pair
         view = self._perspective()
         self.jobs.start("explain", lambda: explain_steps(pair, view), self._take, self._tell)
 
@@ -102,7 +108,7 @@ class Explainer(QObject):
         from waxtwin.library.playbook import own_schools, save_school
         from waxtwin.ui.dialogs.schools import SchoolsDialog
 
-        dialog = SchoolsDialog(self._all_schools(), self._perspective_rules(), self.settings.school, self.room)
+        dialog = SchoolsDialog(self._all_schools(), self._titles(), self.settings.school, self.room)
 
         def keep(school: School) -> None:
             if self._keeping(lambda: save_school(school, own_schools())):
@@ -119,11 +125,11 @@ class Explainer(QObject):
         dialog.open()
         self.dialog = dialog
 
-    def _perspective_rules(self) -> Mapping[str, str]:
+    def _titles(self) -> Mapping[str, str]:
         """Titles of all findings by id."""
-        from waxtwin.library.playbook import load_playbook
+        from waxtwin.library.judging import shipped_playbook
 
-        return {rule.id: rule.title for rule in load_playbook().rules}
+        return {rule.id: rule.title for rule in shipped_playbook().rules}
 
     def _keeping(self, work: Callable[[], object]) -> bool:
         from waxtwin.core.errors import WaxTwinError
@@ -140,10 +146,8 @@ class Explainer(QObject):
         """Accept a finding, set it aside, or leave it to its rank again."""
         from waxtwin.library.judging import rule_finding
 
-        found = self.desk.explanation
-        titles = {rule.id: rule.title for rule in found.perspective.playbook.rules} if found else {}
         verb = {"accept": "Take into the focus", "set aside": "Set aside"}.get(ruling, "Leave to its rank")
-        label = f"{verb}: {titles.get(finding, finding)}"
+        label = f"{verb}: {self._titles().get(finding, finding)}"
         self._change(lambda library, key: rule_finding(library, key, finding, ruling, label, reason))
 
     def screen(self, readings: Mapping[str, Reading], pain: str) -> None:

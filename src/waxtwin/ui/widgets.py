@@ -4,21 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QFont
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QFont, QPainter
 from PySide6.QtWidgets import (
     QButtonGroup,
     QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
+    QHeaderView,
     QLabel,
+    QStyle,
+    QStyleOptionViewItem,
+    QTableWidget,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
 from waxtwin.core.cautions import CAUTIONS
-from waxtwin.ui.theme import font
+from waxtwin.ui.theme import colour, font
 
 
 def label(text: str = "", *, role: str = "", side: str = "", grow: float = 0.0, bold: bool = False) -> QLabel:
@@ -43,6 +47,30 @@ def number(low: float, high: float, *, decimals: int = 2, suffix: str = "", empt
     made.setSpecialValueText(empty)
     made.lineEdit().setTextMargins(7, 2, 0, 2)  # the style sheet's padding does not reach the inner field
     return made
+
+
+def paint_ground(painter: QPainter, option: QStyleOptionViewItem) -> QRectF:
+    """The ground of a list's entry: marked when it is chosen, a hairline below; returns its box."""
+    box = QRectF(option.rect)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    if option.state & QStyle.StateFlag.State_Selected:
+        painter.fillRect(box, colour("rail"))
+    painter.setPen(colour("hairline"))
+    painter.drawLine(box.bottomLeft(), box.bottomRight())
+    return box
+
+
+def form_table(columns: Sequence[str], *, stretch: int) -> QTableWidget:
+    """An empty table whose cells hold fields; the column `stretch` takes the room that is left."""
+    table = QTableWidget(0, len(columns))
+    table.setHorizontalHeaderLabels(list(columns))
+    table.verticalHeader().hide()
+    table.setShowGrid(False)
+    header = table.horizontalHeader()
+    header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+    header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+    header.setSectionResizeMode(stretch, QHeaderView.ResizeMode.Stretch)
+    return table
 
 
 class Room(QWidget):

@@ -13,11 +13,9 @@ from PySide6.QtWidgets import (
     QDialogButtonBox,
     QDoubleSpinBox,
     QHBoxLayout,
-    QHeaderView,
     QInputDialog,
     QLineEdit,
     QPushButton,
-    QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
@@ -28,7 +26,7 @@ from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.measures import MEASURES
 from waxtwin.library.bands import SHIPPED as SHIPPED_BANDS
 from waxtwin.library.bands import Book, Population, current_book, load_book, own_place, save_book
-from waxtwin.ui.widgets import label, number
+from waxtwin.ui.widgets import form_table, label, number
 
 _COLUMNS = ("Measure", "From", "To", "Unit", "Held to be good", "Source", "Checked", "")
 _SOURCE = 5
@@ -58,14 +56,7 @@ class BandsDialog(QDialog):
         intro.setWordWrap(True)
         column.addWidget(intro)
         column.addLayout(self._make_top())
-        self.table = QTableWidget(0, len(_COLUMNS))
-        self.table.setHorizontalHeaderLabels(list(_COLUMNS))
-        self.table.verticalHeader().hide()
-        self.table.setShowGrid(False)
-        header = self.table.horizontalHeader()
-        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        header.setSectionResizeMode(_SOURCE, QHeaderView.ResizeMode.Stretch)
+        self.table = form_table(_COLUMNS, stretch=_SOURCE)
         column.addWidget(self.table, 1)
         column.addLayout(self._make_bottom())
         self.fault = label("", role="thread")

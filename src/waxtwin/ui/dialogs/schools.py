@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QDialogButtonBox,
     QDoubleSpinBox,
     QHBoxLayout,
-    QHeaderView,
     QInputDialog,
     QLineEdit,
     QPlainTextEdit,
@@ -26,7 +25,7 @@ from PySide6.QtWidgets import (
 )
 
 from waxtwin.core.schools import TOPICS, School, Stance
-from waxtwin.ui.widgets import Choice, label, number
+from waxtwin.ui.widgets import Choice, form_table, label, number
 
 _STANCES = ("Finding", "Acts", "Weight", "Why")
 
@@ -56,8 +55,8 @@ class SchoolsDialog(QDialog):
         self.says.setAccessibleName("what the school holds")
         column.addWidget(self.says)
         self.tabs = QTabWidget()
-        self.stances = _table(_STANCES, stretch=3)
-        self.topics = _table(("Topic", "This school"), stretch=1)
+        self.stances = form_table(_STANCES, stretch=3)
+        self.topics = form_table(("Topic", "This school"), stretch=1)
         self.compare = self._make_compare()
         for table, words in ((self.stances, "What it acts on"), (self.topics, "Where schools differ"),
                              (self.compare, "Side by side")):  # fmt: skip
@@ -91,7 +90,7 @@ class SchoolsDialog(QDialog):
     def _make_compare(self) -> QTableWidget:
         """Who acts on what."""
         schools = list(self._schools.values())
-        table = _table(("Finding", *(one.label for one in schools)), stretch=0)
+        table = form_table(("Finding", *(one.label for one in schools)), stretch=0)
         for name, title in self._findings.items():
             n = table.rowCount()
             table.insertRow(n)
@@ -186,18 +185,6 @@ class SchoolsDialog(QDialog):
         says = self.says.toPlainText().strip()
         self.kept.emit(replace(self.school, says=says, stances=stances, topics=topics))
         self.accept()
-
-
-def _table(columns: Sequence[str], *, stretch: int) -> QTableWidget:
-    table = QTableWidget(0, len(columns))
-    table.setHorizontalHeaderLabels(list(columns))
-    table.verticalHeader().hide()
-    table.setShowGrid(False)
-    header = table.horizontalHeader()
-    header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-    header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-    header.setSectionResizeMode(stretch, QHeaderView.ResizeMode.Stretch)
-    return table
 
 
 def _cell(words: str) -> QTableWidgetItem:

@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QPlainTextEdit,
     QPushButton,
     QSlider,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
@@ -25,7 +24,7 @@ from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.twins import CRITERIA, WEIGHTS, Candidate, Shelf, Wish
 from waxtwin.library.profiles import twins_for
 from waxtwin.ui.theme import colour, font
-from waxtwin.ui.widgets import label
+from waxtwin.ui.widgets import label, paint_ground
 
 _CANDIDATE = Qt.ItemDataRole.UserRole
 _STEPS = 10  # of a weight's slider for a weight of 1
@@ -176,13 +175,8 @@ class _Delegate(QStyledItemDelegate):
         self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
     ) -> None:
         one: Candidate = index.data(_CANDIDATE)
-        box = QRectF(option.rect)
         painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if option.state & QStyle.StateFlag.State_Selected:
-            painter.fillRect(box, colour("rail"))
-        painter.setPen(colour("hairline"))
-        painter.drawLine(box.bottomLeft(), box.bottomRight())
+        box = paint_ground(painter, option)
         middle = Qt.AlignmentFlag.AlignVCenter
         painter.setPen(colour("twin" if not one.own else "athlete"))
         painter.setFont(font(0.5, QFont.Weight.DemiBold))

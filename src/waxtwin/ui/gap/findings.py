@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QListWidgetItem,
     QPushButton,
     QScrollArea,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
@@ -29,7 +28,7 @@ from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.telling import told_proof, weighed
 from waxtwin.ui.posed import Posed
 from waxtwin.ui.theme import colour, font
-from waxtwin.ui.widgets import label
+from waxtwin.ui.widgets import label, paint_ground
 
 _FINDING = Qt.ItemDataRole.UserRole
 _SUPPORT = Qt.ItemDataRole.UserRole + 1
@@ -138,13 +137,8 @@ class _Delegate(QStyledItemDelegate):
         self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
     ) -> None:
         one = index.data(_FINDING)
-        box = QRectF(option.rect)
         painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if option.state & QStyle.StateFlag.State_Selected:
-            painter.fillRect(box, colour("rail"))
-        painter.setPen(colour("hairline"))
-        painter.drawLine(box.bottomLeft(), box.bottomRight())
+        box = paint_ground(painter, option)
         aside = one.set_aside is not None
         if one.in_focus:
             painter.setPen(Qt.PenStyle.NoPen)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass
+from functools import partial
 from typing import TYPE_CHECKING
 
 from waxtwin.core.analysis import Analysis, resolve_steps
@@ -69,14 +70,19 @@ def compute(athlete: StoredDelivery, twin: StoredDelivery, landing: str, bands: 
         raise WaxTwinError(f"{athlete.origin} or {twin.origin}: {fault}") from None
     yield 0.15
     yield contrast(sides[0], sides[1], bands)
-    for i in range(2):
-        for step in resolve_steps(sides[i]):
-            if isinstance(step, float):
-                yield 0.15 + 0.42 * (i + step)
-            else:
-                assert isinstance(step, Analysis)
-                sides[i] = step
+    for share in _resolve_each(sides, resolve_steps):
+        yield 0.15 + 0.84 * share
     yield contrast(sides[0], sides[1], bands)
+
+
+def _resolve_each(analyses: list[Analysis], steps: Callable[[Analysis], Iterator[float | Analysis]]) -> Iterator[float]:
+    """Put each analysis' resolved one in its place, with the share of all of them done after each step."""
+    for i, analysis in enumerate(list(analyses)):
+        for step in steps(analysis):
+            if isinstance(step, Analysis):
+                analyses[i] = step
+            else:
+                yield (i + step) / len(analyses)
 
 
 def bands_for(population: str) -> tuple[Mapping[str, Band], str]:
@@ -97,13 +103,7 @@ def compute_others(
         analyses = analyse_alike([athlete.delivery, *(one.delivery for one in others.values())], landing=landing)
     except TrackError as fault:
         raise WaxTwinError(f"A further twin cannot be measured: {fault}.") from None
-    for i in range(len(analyses)):
-        for step in resolve_steps(analyses[i], count=_SET_COPIES):
-            if isinstance(step, Analysis):
-                analyses[i] = step
-            else:
-                assert isinstance(step, float)
-                yield (i + step) / len(analyses)
+    yield from _resolve_each(analyses, partial(resolve_steps, count=_SET_COPIES))
     yield {side: contrast(analyses[0], one, bands) for side, one in zip(others, analyses[1:], strict=True)}
 
 
@@ -144,19 +144,9 @@ def compute_sets(
         analyses = analyse_alike([stored.delivery for stored in throws], landing=landing)
     except TrackError:  # a throw of the session that cannot be measured: the pair on the desk still can
         return
-    for i in range(len(analyses)):
-        for step in resolve_steps(analyses[i], count=_SET_COPIES):
-            if isinstance(step, Analysis):
-                analyses[i] = step
-            else:
-                assert isinstance(step, float)
-                yield (i + step) / len(analyses)
+    yield from _resolve_each(analyses, partial(resolve_steps, count=_SET_COPIES))
     count = len(found["athlete"])
-    yield Sessions(found, contrast_sets(_set(analyses[:count]), _set(analyses[count:]), bands))
-
-
-def _set(analyses: Sequence[Analysis]) -> ThrowSet:
-    return ThrowSet(tuple(analyses))
+    yield Sessions(found, contrast_sets(ThrowSet(tuple(analyses[:count])), ThrowSet(tuple(analyses[count:])), bands))
 
 
 def moved(events: Mapping[str, float], stop: str, time: float | None) -> dict[str, float]:
