@@ -29,8 +29,8 @@ def page() -> str:
     for rule in playbook.rules:
         lines += ["", *_rule(rule, titles)]
     lines += ["", "## Style, left alone", "", *(f"- {says} (`{name}`)" for name, says in playbook.style.items())]
-    lines += ["", "## Practice tasks", "", "| task | purpose | how | how much |", "|---|---|---|---|"]
-    lines += [f"| {t.title} | {t.purpose} | {t.how} | {t.dose} |" for t in playbook.tasks.values()]
+    lines += ["", "## Practice tasks", "", "| task | purpose | how | how much | beware |", "|---|---|---|---|---|"]
+    lines += [f"| {t.title} | {t.purpose} | {t.how} | {t.dose} | {t.caution} |" for t in playbook.tasks.values()]
     lines += ["", "## Schools", ""]
     lines += [f"- **{one.label}** (landing: {one.landing}): {one.says}" for one in schools]
     differ = [one for one in schools if one.topics]

@@ -53,12 +53,13 @@ class Rule:
 
 @dataclass(frozen=True, slots=True)
 class Task:
-    """A practice task: what it is for, how it goes, how much."""
+    """A practice task: what it is for, how it goes, how much, what to beware of."""
 
     title: str
     purpose: str
     how: str
     dose: str
+    caution: str = ""
 
 
 @dataclass(frozen=True, slots=True)

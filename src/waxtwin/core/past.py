@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from waxtwin.core.contrast import LEVEL, Contrast, Row
+from waxtwin.core.contrast import Contrast, Row
 from waxtwin.core.findings import Playbook
 from waxtwin.core.rules import Case, Evidence
 
@@ -31,10 +31,14 @@ def change_of(row: Row) -> str | None:
     """Whether a measure changed between before (the twin's side) and now (the athlete's)."""
     if row.difference is None or row.resolution is None:
         return None
-    if row.verdict != LEVEL:
+    return state_of(row.difference, row.resolution, row.measure.unit)
+
+
+def state_of(difference: float, resolution: float, unit: str) -> str:
+    """What a difference is, resolved to so much, in a unit."""
+    if abs(difference) > resolution:
         return CHANGED
-    matters = _MATTERS.get(row.measure.unit, 0.0)
-    return UNCHANGED if row.resolution <= matters else UNRESOLVABLE
+    return UNCHANGED if resolution <= _MATTERS.get(unit, 0.0) else UNRESOLVABLE
 
 
 def changes(pair: Contrast) -> tuple[Change, ...]:

@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.formats import FormatError, read_track
+from waxtwin.formats.person import is_person_file
 from waxtwin.formats.place import CLIPS, SUFFIX, TRACKS, sidecar_path
 from waxtwin.formats.registry import UnmappedError
 from waxtwin.formats.sidecar import Lab, Sidecar, View, read_sidecar
@@ -89,7 +90,20 @@ def bring(library: Library, path: Path, *, link: bool = False) -> Iterator[float
             yield bring_one(library, file, link=link)
         except WaxTwinError as fault:
             yield Brought(file, None, fault=str(fault), unmapped=isinstance(fault, UnmappedError))
+    yield from _bring_people(library, path)
     yield 1.0
+
+
+def _bring_people(library: Library, path: Path) -> Iterator[Brought]:
+    """What a folder's files say about its athletes; only faults are told."""
+    from waxtwin.library.people import take_person
+
+    for file in sorted(path.rglob("*.json")) if path.is_dir() else []:
+        if is_person_file(file):
+            try:
+                take_person(library, file)
+            except WaxTwinError as fault:
+                yield Brought(file, None, fault=str(fault))
 
 
 def bring_one(library: Library, file: Path, *, link: bool = False, lab: Lab | None = None, throws: str | None = None
@@ -224,7 +238,7 @@ def _view_row(session: Session, row: DeliveryRow, view: View, clip: _NewClip, ca
 
 
 def _is_track(file: Path) -> bool:
-    if file.suffix.lower() not in TRACKS or file.name.endswith((SUFFIX, ".truth.json")):
+    if file.suffix.lower() not in TRACKS or file.name.endswith((SUFFIX, ".truth.json")) or is_person_file(file):
         return False
     return file.suffix.lower() != ".json" or sidecar_path(file).is_file()  # some other JSON is none of ours
 

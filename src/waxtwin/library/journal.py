@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy import delete, event, inspect, or_, select, update
 from sqlalchemy.orm import Session
 
-from waxtwin.library.records import JOURNALLED, Base, ChangeRow, DeliveryRow, PairRow, ProfileRow
+from waxtwin.library.records import JOURNALLED, Base, ChangeRow, DeliveryRow, FiguresRow, PairRow, ProfileRow
 
 KEPT = 400  # changes that can be undone; older ones are let go
 
@@ -112,9 +112,10 @@ def turn(session: Session, *, back: bool) -> Change | None:
 def _restore(session: Session, table: str, key: Any, values: dict[str, Any] | None) -> None:
     target = Base.metadata.tables[table]
     if table == DeliveryRow.__tablename__ and values is None:
-        # what was kept about a throw without an entry of its own goes with it: pairs and its profile
+        # what was kept about a throw without an entry of its own goes with it: pairs, profile, figures
         session.execute(delete(PairRow).where(or_(PairRow.athlete_throw == key, PairRow.twin_throw == key)))
-        session.execute(delete(ProfileRow).where(ProfileRow.delivery_id == key))
+        for kept in (ProfileRow, FiguresRow):
+            session.execute(delete(kept).where(kept.delivery_id == key))
     session.execute(target.delete().where(target.c.id == key))
     if values is not None:
         session.execute(target.insert().values(**values))

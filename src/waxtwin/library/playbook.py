@@ -21,6 +21,7 @@ FINDINGS, SCHOOLS = ASSETS / "findings.json", ASSETS / "schools"
 COMMON = "common"
 T = TypeVar("T")
 _WORDS = ("title", "plain", "good", "style", "caution")
+TASK_PARTS = ("title", "purpose", "how", "dose", "caution")
 _LISTS = ("factors", "when", "also", "against", "explains", "tasks")
 
 
@@ -81,7 +82,7 @@ def _read(path: Path, what: str, make: Callable[[Mapping[str, Any]], T]) -> T:
 
 
 def _playbook(document: Mapping[str, Any]) -> Playbook:
-    tasks = {str(key): Task(**{part: str(one[part]) for part in ("title", "purpose", "how", "dose")})
+    tasks = {str(key): Task(**{part: str(one[part]) for part in TASK_PARTS})
              for key, one in document["tasks"].items()}  # fmt: skip
     rules = tuple(_rule(entry) for entry in document["findings"])
     ids = [rule.id for rule in rules]

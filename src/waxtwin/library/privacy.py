@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 import shutil
 from collections.abc import Iterator
@@ -14,10 +13,11 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from waxtwin.formats import FormatError, write_track
+from waxtwin.formats.person import PERSON, write_person
 from waxtwin.formats.place import sidecar_path
-from waxtwin.formats.registry import write_text
 from waxtwin.formats.sidecar import write_sidecar
 from waxtwin.library.arrays import unpack_track
+from waxtwin.library.people import person_of
 from waxtwin.library.records import Athlete, ChangeRow, ClipRow, Content, DeliveryRow, ViewRow
 from waxtwin.library.store import Library, LibraryError
 from waxtwin.library.throws import clip_place, sidecar_of
@@ -60,9 +60,7 @@ def export_athlete(library: Library, athlete_id: int, folder: Path) -> Iterator[
         target = folder / _file_name(row.name)
         if target.exists():
             raise FormatError(target, "there is already something of this name in that folder")
-        facts = {name: getattr(row, name) for name in _FIELDS} | {"extra": row.extra}
-        facts["sessions"] = [{"date": s.date, "place": s.place, "notes": s.notes} for s in row.sessions]
-        write_text(target / "athlete.json", json.dumps(facts, indent=2, ensure_ascii=False) + "\n")
+        write_person(person_of(row), target / PERSON.removeprefix("."))
         for n, throw in enumerate(row.deliveries):
             yield n / len(row.deliveries)
             _export_throw(library, session, throw, target)

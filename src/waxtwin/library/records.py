@@ -32,7 +32,7 @@ class Base(DeclarativeBase):
 
 
 class Athlete(Base):
-    """A pitcher, with what a guardian agreed to."""
+    """A pitcher, with what a guardian agreed to; `limits` are those of the league as somebody entered them."""
 
     __tablename__ = "athlete"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -46,13 +46,16 @@ class Athlete(Base):
     consent_on: Mapped[str | None]
     keep_until: Mapped[str | None]
     notes: Mapped[str] = mapped_column(default="")
+    limits: Mapped[dict[str, Any]] = mapped_column(default=dict)
     extra: Mapped[dict[str, Any]] = mapped_column(default=dict)
     deliveries: Mapped[list[DeliveryRow]] = relationship(back_populates="athlete", cascade="all, delete-orphan")
     sessions: Mapped[list[ThrowingSession]] = relationship(back_populates="athlete", cascade="all, delete-orphan")
+    plans: Mapped[list[PlanRow]] = relationship(cascade="all, delete-orphan", order_by="PlanRow.version")
+    arm_notes: Mapped[list[ArmNoteRow]] = relationship(cascade="all, delete-orphan", order_by="ArmNoteRow.date")
 
 
 class ThrowingSession(Base):
-    """A day on which an athlete threw."""
+    """A day on which an athlete threw: how many throws where that was counted, and the throws that devices logged."""
 
     __tablename__ = "session"
     __table_args__ = (UniqueConstraint("athlete_id", "date"),)
@@ -61,6 +64,8 @@ class ThrowingSession(Base):
     date: Mapped[str]
     place: Mapped[str] = mapped_column(default="")
     notes: Mapped[str] = mapped_column(default="")
+    thrown: Mapped[int | None]
+    log: Mapped[list[Any]] = mapped_column(default=list)
     athlete: Mapped[Athlete] = relationship(back_populates="sessions")
 
 
@@ -96,6 +101,7 @@ class DeliveryRow(Base):
         foreign_keys="PairRow.twin_throw", cascade="all", overlaps="pairs_as_athlete"
     )
     profile: Mapped[ProfileRow | None] = relationship(cascade="all, delete-orphan")
+    figures: Mapped[FiguresRow | None] = relationship(cascade="all, delete-orphan")
 
 
 class ClipRow(Base):
@@ -189,6 +195,61 @@ class ProfileRow(Base):
     features: Mapped[bytes]
 
 
+class FiguresRow(Base):
+    """A throw's measures with their doubts, float64s in registry order; `basis` says what they were worked out from."""
+
+    __tablename__ = "figures"
+    delivery_id: Mapped[int] = mapped_column(_to("delivery.id"), primary_key=True)
+    basis: Mapped[str]
+    planar: Mapped[bool]
+    data: Mapped[bytes]
+
+
+class PlanRow(Base):
+    """A version of what an athlete works on, `focus` at most two things; once it was handed over (`sent`) it stays as
+    it is, and the next change makes a new version.
+    """  # fmt: skip
+
+    __tablename__ = "plan"
+    __table_args__ = (UniqueConstraint("athlete_id", "version"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    athlete_id: Mapped[int] = mapped_column(_to("athlete.id"), index=True)
+    version: Mapped[int]
+    made: Mapped[str]
+    sent: Mapped[str | None]
+    start: Mapped[str | None]
+    next_look: Mapped[str | None]
+    speed_aim_mps: Mapped[float | None]
+    focus: Mapped[list[Any]] = mapped_column(default=list)
+    notes: Mapped[str] = mapped_column(default="")
+
+
+class ArmNoteRow(Base):
+    """How the arm was on a day: soreness 0 to 10, where, since when."""
+
+    __tablename__ = "arm_note"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    athlete_id: Mapped[int] = mapped_column(_to("athlete.id"), index=True)
+    date: Mapped[str] = mapped_column(index=True)
+    soreness: Mapped[int]
+    place: Mapped[str] = mapped_column(default="")
+    since: Mapped[str | None]
+    text: Mapped[str] = mapped_column(default="")
+
+
+class TaskRow(Base):
+    """A practice task of this library's catalogue, in place of the shipped one of the same key or beside them."""
+
+    __tablename__ = "task"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    key: Mapped[str] = mapped_column(unique=True)
+    title: Mapped[str]
+    purpose: Mapped[str] = mapped_column(default="")
+    how: Mapped[str] = mapped_column(default="")
+    dose: Mapped[str] = mapped_column(default="")
+    caution: Mapped[str] = mapped_column(default="")
+
+
 class Content(Base):
     """Bytes under their own hash."""
 
@@ -208,4 +269,6 @@ class ChangeRow(Base):
     rows: Mapped[list[Any]]
 
 
-JOURNALLED = (Athlete, ThrowingSession, DeliveryRow, ClipRow, ViewRow, EventRow, TagRow, PairRow)
+JOURNALLED = (
+    Athlete, ThrowingSession, DeliveryRow, ClipRow, ViewRow, EventRow, TagRow, PairRow, PlanRow, ArmNoteRow, TaskRow,
+)  # fmt: skip

@@ -24,7 +24,7 @@ from waxtwin.library.journal import Change, journalled, latest, prune, turn
 from waxtwin.library.records import ChangeRow, Content, DeliveryRow
 
 DATABASE, CLIPS, BACKUPS = "library.sqlite", "clips", "backups"
-HEAD = "0002"
+HEAD = "0003"
 BACKUPS_KEPT = 10
 _BACKUP_EVERY = timedelta(days=1)
 _STAMP = "%Y-%m-%dT%H%M%S"

@@ -57,7 +57,7 @@ class Curves(QWidget):
         first: pg.PlotItem | None = None
         for i, curve in enumerate(self.shown):
             plot = self.plots.addPlot(row=i, col=0)
-            _dress(plot, f"{curve.label}, {self._unit(curve)}")
+            dress(plot, f"{curve.label}, {self._unit(curve)}")
             if i == len(self.shown) - 1:
                 plot.getAxis("bottom").setLabel("ms from landing", color=colour("soft").name())
             if first is not None:
@@ -120,7 +120,7 @@ class HandPath(QWidget):
         plot = self.plots.addPlot(row=0, col=0)
         flat = contrast.athlete.motion.flat
         across = "front" if flat == 0 else "side"
-        _dress(plot, f"Hand against the chest from the {across}, % of height; ● landing, ▲ hitch")
+        dress(plot, f"Hand against the chest from the {across}, % of height; ● landing, ▲ hitch")
         plot.setAspectLocked(True)
         for side, analysis in zip(SIDES, (contrast.athlete, contrast.twin), strict=True):
             self._draw_side(plot, side, analysis, 1 if flat == 0 else 0)
@@ -156,7 +156,8 @@ def names_of(choice: str, selected: str | None, beside: str | None) -> tuple[str
     return tuple(names)
 
 
-def _dress(plot: pg.PlotItem, title: str) -> None:
+def dress(plot: pg.PlotItem, title: str) -> None:
+    """A plot in the program's colours and type, with a title."""
     plot.setTitle(title, color=colour("ink").name(), size=f"{font(-0.5).pointSizeF():.1f}pt", justify="left")
     for axis in ("left", "bottom"):
         item = plot.getAxis(axis)

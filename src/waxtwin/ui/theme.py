@@ -127,6 +127,10 @@ def _sheet(t: Theme) -> str:
     QLabel[side="athlete"] {{ color: {t.athlete}; font-weight: 700; }}
     QLabel[side="twin"] {{ color: {t.twin}; font-weight: 700; }}
     QLabel[role="thread"] {{ color: {t.thread}; font-weight: 700; }}
+    QLabel[role="good"] {{ color: {t.twin}; font-weight: 700; }}
+    QLabel[role="caution"] {{ color: {t.caution}; }}
+    #card {{ background: {t.panel}; border: 1px solid {t.hairline}; border-radius: 8px; }}
+    #card > QWidget {{ background: {t.panel}; }}
     #rail {{ background: {t.rail}; }}
     #rail QToolButton {{ background: transparent; border: none; border-left: 4px solid transparent; border-radius: 0;
         color: {t.soft}; padding: 10px 4px; }}

@@ -34,12 +34,14 @@ from waxtwin.ui.model.pairing import (
 from waxtwin.ui.model.wording import progress_words, stop_of
 from waxtwin.ui.model.workpiece import Workpiece
 from waxtwin.ui.pairkeeper import PairKeeper
+from waxtwin.ui.planner import Planner
 from waxtwin.ui.preparer import Preparer
 from waxtwin.ui.references import References
 from waxtwin.ui.rooms.bench import BenchRoom
 from waxtwin.ui.rooms.contrast import ContrastRoom
 from waxtwin.ui.rooms.gap import GapRoom
 from waxtwin.ui.rooms.pair import PairRoom
+from waxtwin.ui.rooms.plan import PlanRoom
 from waxtwin.ui.rooms.prepare import PrepareRoom
 from waxtwin.ui.settings import Settings, save_settings
 from waxtwin.ui.widgets import Room
@@ -72,7 +74,11 @@ class Workshop(QObject):
         self.corrector = Corrector(self.desk, self.librarian, frame, self.notice.say)
         self.keeper = PairKeeper(self.desk, self.librarian, frame, self.notice.say)
         self.explainer = Explainer(self.desk, self.gap, self.librarian, self.jobs, settings, self.notice.say)
-        self.rooms: list[Room] = [self.bench, self.prepare, self.pair, self.contrast, self.gap]
+        self.plan = PlanRoom()
+        self.planner = Planner(
+            self.desk, self.plan, self.librarian, self.jobs, lambda: self.explainer.school, self.notice.say
+        )
+        self.rooms: list[Room] = [self.bench, self.prepare, self.pair, self.contrast, self.gap, self.plan]
         frame.furnish(self.rooms)
         frame.menuBar().clear()
         self.actions = install(frame, commands(self))

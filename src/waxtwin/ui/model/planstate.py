@@ -1,0 +1,61 @@
+"""Everything that the Plan room shows about an athlete, read in one go. Knows no Qt."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from waxtwin.core.findings import Task
+from waxtwin.core.plan import Aim, Plan
+from waxtwin.core.trend import ArmNote, Figures, Limits, Outcome, outcome
+
+if TYPE_CHECKING:
+    from waxtwin.library.log import Day
+    from waxtwin.library.store import Library
+
+
+@dataclass(frozen=True)
+class PlanState:
+    """An athlete's plans, log and catalogue; `people` {athlete: name} are those to choose from, `aim` what a
+    what-if on the desk was kept with.
+    """
+
+    athlete: int | None = None
+    people: Mapping[int, str] = field(default_factory=dict)
+    plans: tuple[Plan, ...] = ()
+    notes: tuple[ArmNote, ...] = ()
+    days: tuple[Day, ...] = ()
+    limits: Limits = field(default_factory=Limits)
+    tasks: Mapping[str, Task] = field(default_factory=dict)
+    own_tasks: frozenset[str] = frozenset()
+    figures: tuple[Figures, ...] = ()
+    aim: Aim | None = None
+
+    @property
+    def plan(self) -> Plan | None:
+        """The latest version, which is changed or gone on from."""
+        return self.plans[-1] if self.plans else None
+
+    @property
+    def running(self) -> Plan | None:
+        """The version that is being worked on: the latest one handed over, else the latest one with a start."""
+        sent = [plan for plan in self.plans if plan.sent and plan.start]
+        return sent[-1] if sent else next((plan for plan in reversed(self.plans) if plan.start), None)
+
+    @property
+    def outcome(self) -> Outcome | None:
+        """Whether the running version works."""
+        return None if self.running is None else outcome(self.running, self.figures, self.notes)
+
+
+def read_state(library: Library, athlete: int) -> PlanState:
+    """What the library keeps about an athlete's plan and log."""
+    from waxtwin.library.log import arm_notes, days_of, limits_of
+    from waxtwin.library.plans import catalogue, plans_of, with_own
+
+    tasks = catalogue(library)
+    return PlanState(
+        athlete, {}, plans_of(library, athlete), arm_notes(library, athlete), days_of(library, athlete),
+        limits_of(library, athlete), tasks, with_own(tasks, library),
+    )  # fmt: skip
