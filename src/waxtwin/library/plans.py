@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, replace
-from datetime import UTC, date, datetime
+from dataclasses import asdict
+from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
 from sqlalchemy import select
@@ -19,6 +19,7 @@ from waxtwin.library.playbook import TASK_PARTS
 from waxtwin.library.records import Athlete, PlanRow, TaskRow
 from waxtwin.library.store import Library, LibraryError
 
+_UNTIL_NEXT = timedelta(weeks=4)  # unless somebody says otherwise
 _TARGET = "target"  # what the what-if keeps with a throw
 
 
@@ -57,6 +58,7 @@ def hand_over(library: Library, athlete_id: int, day: date) -> None:
             raise LibraryError("there is no plan yet")
         row.sent = day.isoformat()
         row.start = row.start or row.sent
+        row.next_look = row.next_look or (day + _UNTIL_NEXT).isoformat()
 
 
 def _latest(session: Session, athlete_id: int) -> PlanRow | None:
@@ -150,8 +152,3 @@ def with_own(known: Mapping[str, Task], library: Library) -> frozenset[str]:
     """Keys of the tasks that the library itself holds."""
     with library.reading() as session:
         return frozenset(key for key in session.scalars(select(TaskRow.key)) if key in known)
-
-
-def new_version(plan: Plan) -> Plan:
-    """The plan to go on from after it was handed over: the same focus, not yet sent."""
-    return replace(plan, version=plan.version + 1, sent=None)

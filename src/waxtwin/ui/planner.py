@@ -104,7 +104,7 @@ class Planner(QObject):
         """Show everything as it is now."""
         mine = self.athlete is not None and self.athlete == self._on_desk()
         self.state = replace(self.state, aim=self._aim() if mine else None)
-        self.room.show_state(self.state, self.desk.figures if mine else None, self._school, self.desk.imperial)
+        self.room.show_state(self.state, self.desk.figures if mine else None, self._school)
 
     def _aim(self) -> Aim | None:
         from waxtwin.library.plans import aim_of
@@ -130,6 +130,8 @@ class Planner(QObject):
         aim = self._aim()
         focus = proposed(found.judgement, pair, self._school(), aim)
         plan = self.state.plan or Plan(1, ())
+        if plan.sent is not None:  # another thing to work on starts when it is handed over, not when the last one did
+            plan = replace(plan, start=None, next_look=None)
         self.keep(replace(plan, focus=focus, speed_aim=aim.speed if aim else plan.speed_aim), "Take over the focus")
 
     def hand_over(self) -> None:

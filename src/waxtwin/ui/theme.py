@@ -157,8 +157,8 @@ def _sheet(t: Theme) -> str:
     QLineEdit:disabled, QComboBox:disabled, QAbstractSpinBox:disabled {{ color: {t.soft}; }}
     QAbstractSpinBox {{ padding: 1px 0; }}
     QAbstractSpinBox QLineEdit {{ border: none; background: transparent; padding: 0; }}
-    QComboBox::drop-down {{ border: none; width: 20px; }}
-    QComboBox::down-arrow {{ image: url({_arrow(t)}); width: 10px; height: 10px; }}
+    QComboBox::drop-down, QDateEdit::drop-down {{ border: none; width: 20px; }}
+    QComboBox::down-arrow, QDateEdit::down-arrow {{ image: url({_arrow(t)}); width: 10px; height: 10px; }}
     QComboBox QAbstractItemView {{ background: {t.panel}; border: 1px solid {t.hairline}; color: {t.ink};
         selection-background-color: {t.rail}; selection-color: {t.ink}; }}
     QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ width: 0; border: none; }}

@@ -74,7 +74,7 @@ class Workshop(QObject):
         self.corrector = Corrector(self.desk, self.librarian, frame, self.notice.say)
         self.keeper = PairKeeper(self.desk, self.librarian, frame, self.notice.say)
         self.explainer = Explainer(self.desk, self.gap, self.librarian, self.jobs, settings, self.notice.say)
-        self.plan = PlanRoom()
+        self.plan = PlanRoom(self.desk)
         self.planner = Planner(
             self.desk, self.plan, self.librarian, self.jobs, lambda: self.explainer.school, self.notice.say
         )

@@ -10,11 +10,13 @@ from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QFrame, QHBoxLayout, QL
 
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.findings import Task
-from waxtwin.core.measures import MEASURES
-from waxtwin.core.plan import SOURCES, Aim, Focus, Target, measures_of, rule_of, targets_for, unit_of
+from waxtwin.core.measures import MEASURES, Measure
+from waxtwin.core.plan import Aim, Focus, Target, measures_of, rule_of, targets_for, unit_of
 from waxtwin.core.schools import School
+from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.progress import told_target
 from waxtwin.ui.model.wording import converted, figure
+from waxtwin.ui.posed import Posed
 from waxtwin.ui.widgets import label, number
 
 _WIDE = 1e5
@@ -27,12 +29,12 @@ class FocusCard(QFrame):
     task_wanted = Signal()
 
     def __init__(
-        self, focus: Focus, tasks: Mapping[str, Task], *, pair: Contrast | None, school: School, aim: Aim | None,
-        imperial: bool,
+        self, focus: Focus, tasks: Mapping[str, Task], *, desk: Desk, pair: Contrast | None, school: School,
+        aim: Aim | None,
     ) -> None:  # fmt: skip
         super().__init__()
         self.setObjectName("card")
-        self.focus, self._tasks, self._imperial = focus, tasks, imperial
+        self.focus, self._tasks, self._imperial = focus, tasks, desk.imperial
         self._pair, self._school, self._aim = pair, school, aim
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
@@ -50,9 +52,11 @@ class FocusCard(QFrame):
             column.addWidget(_words(focus.plain))
         column.addLayout(self._make_target())
         self.said = _words(
-            "" if focus.target is None else f"Target: {told_target(focus.target, imperial)}.", role="soft"
+            "" if focus.target is None else f"Target: {told_target(focus.target, desk.imperial)}.", role="soft"
         )
         column.addWidget(self.said)
+        if pair is not None and focus.target is not None:
+            column.addLayout(_figures(desk, MEASURES[focus.target.measure]))
         column.addWidget(label("What to practise", role="soft"))
         for key in focus.tasks:
             if key in tasks:
@@ -80,6 +84,9 @@ class FocusCard(QFrame):
         row.addWidget(self.measure, 1)
         self.source = QComboBox()
         self.source.setAccessibleName("where the target comes from")
+        for box in (self.measure, self.source):  # two cards stand side by side: long names are cut, not the card
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(12)
         row.addWidget(self.source)
         self.aim = self._make_aim()
         row.addWidget(self.aim)
@@ -123,9 +130,9 @@ class FocusCard(QFrame):
         if target is None:
             return
         for one in self._offered(target.measure):
-            words = f"{SOURCES[one.source]}, {figure(one.aim, unit_of(one), self._imperial)}"
+            words = f"{one.source} {figure(one.aim, unit_of(one), self._imperial)}"
             self.source.addItem(words, one)
-        self.source.addItem(SOURCES["own"], None)
+        self.source.addItem("own figure", None)
         at = next((i for i in range(self.source.count() - 1) if self.source.itemData(i).source == target.source), None)
         self.source.setCurrentIndex(self.source.count() - 1 if at is None else at)
         self.source.activated.connect(self._choose_source)
@@ -174,6 +181,19 @@ class FocusCard(QFrame):
 
     def _keep(self, focus: Focus, words: str) -> None:
         self.changed.emit(focus, words)
+
+
+def _figures(desk: Desk, item: Measure) -> QHBoxLayout:
+    """Both figures at the target's stop, its gauge lit."""
+    row = QHBoxLayout()
+    row.setSpacing(6)
+    for side in SIDES:
+        posed = Posed(desk, side)
+        posed.item = item
+        posed.setMinimumSize(150, 140)
+        posed.setMaximumHeight(140)
+        row.addWidget(posed, 1)
+    return row
 
 
 def _words(text: str, *, role: str = "", grow: float = 0.0) -> QLabel:

@@ -146,7 +146,8 @@ class LogView(QWidget):
         running = self.state.running
         focus += [f.target.measure for f in running.focus if f.target is not None] if running else []
         seen = [name for name in MEASURES if any(one.values.get(name) is not None for one in self.state.figures)]
-        names = list(dict.fromkeys([*(name for name in focus if name in seen), *seen]))
+        moved = [name for name in seen if (found := self._since(name)) is not None and found.state == CHANGED]
+        names = list(dict.fromkeys([*(name for name in focus if name in seen), *moved, *seen]))
         chosen = self.measure if self.measure in names else (names[0] if names else "")
         self.measures.blockSignals(True)
         self.measures.clear()
@@ -163,20 +164,21 @@ class LogView(QWidget):
 
     def _changed(self, name: str) -> str:
         """What became of a measure since the plan began, in a few words."""
-        running = self.state.running
-        since = running.start if running else None
-        found: Shift | None = None
-        unit = MEASURES[name].unit
-        if since is not None:
-            found = shift(trend(self.state.figures, name), unit, since)
+        found = self._since(name)
         if found is None:
             return ""
-        size = figure(found.difference, unit, self._imperial, signed=True)
+        size = figure(found.difference, MEASURES[name].unit, self._imperial, signed=True)
         return (
             f"\n      {size}, {said_state(found.state)}"
             if found.state == CHANGED
             else f"\n      {said_state(found.state)}"
         )
+
+    def _since(self, name: str) -> Shift | None:
+        running = self.state.running
+        if running is None or running.start is None:
+            return None
+        return shift(trend(self.state.figures, name), MEASURES[name].unit, running.start)
 
     def _fill_side(self) -> None:
         self.days.clear()

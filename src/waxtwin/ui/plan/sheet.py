@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from PySide6.QtCore import QDate, Signal
+from PySide6.QtCore import QDate, Qt, Signal
 from PySide6.QtWidgets import (
     QDateEdit,
     QHBoxLayout,
@@ -22,6 +22,7 @@ from waxtwin.core.contrast import Contrast
 from waxtwin.core.findings import MOST_IN_FOCUS
 from waxtwin.core.plan import Focus, Plan
 from waxtwin.core.schools import School
+from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.planstate import PlanState
 from waxtwin.ui.model.progress import told_version
 from waxtwin.ui.model.wording import converted
@@ -43,8 +44,9 @@ class PlanSheet(QWidget):
     sent = Signal()
     catalogue_wanted = Signal(object)
 
-    def __init__(self) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
+        self.desk = desk
         self.plan = Plan(1, ())
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -52,6 +54,7 @@ class PlanSheet(QWidget):
         column.addLayout(self._make_top())
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         column.addWidget(self._scroll, 1)
         column.addLayout(self._make_dates())
         self.versions = label("", role="soft", grow=-0.5)
@@ -104,29 +107,27 @@ class PlanSheet(QWidget):
         )
         return row
 
-    def show_state(self, state: PlanState, pair: Contrast | None, school: Callable[[], School], imperial: bool) -> None:
+    def show_state(self, state: PlanState, pair: Contrast | None, school: Callable[[], School]) -> None:
         """Show the latest version; a pair on the desk offers targets."""
         self.plan = state.plan or Plan(1, ())
-        self._fill_cards(state, pair, school, imperial)
+        self._fill_cards(state, pair, school)
         _set(self.start, self.plan.start)
         _set(self.next_look, self.plan.next_look)
         self.notes.setText(self.plan.notes)
-        self._fill_speed(imperial)
+        self._fill_speed(self.desk.imperial)
         self.buttons["propose"].setEnabled(pair is not None)
         self.buttons["own"].setEnabled(len(self.plan.focus) < MOST_IN_FOCUS)
         self.buttons["sent"].setEnabled(bool(self.plan.focus) and self.plan.sent is None and bool(state.plans))
         self.versions.setText("\n".join(told_version(plan) for plan in reversed(state.plans[-4:])))
 
-    def _fill_cards(
-        self, state: PlanState, pair: Contrast | None, school: Callable[[], School], imperial: bool
-    ) -> None:
+    def _fill_cards(self, state: PlanState, pair: Contrast | None, school: Callable[[], School]) -> None:
         inner = QWidget()
         row = QHBoxLayout(inner)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(14)
         self.cards = []
         for at, focus in enumerate(self.plan.focus):
-            card = FocusCard(focus, state.tasks, pair=pair, school=school(), aim=state.aim, imperial=imperial)
+            card = FocusCard(focus, state.tasks, desk=self.desk, pair=pair, school=school(), aim=state.aim)
             card.changed.connect(lambda new, words, at=at: self._edit(self.plan.with_focus(at, new), words))
             card.task_wanted.connect(lambda at=at: self.catalogue_wanted.emit(at))
             self.cards.append(card)
@@ -140,6 +141,7 @@ class PlanSheet(QWidget):
     def _fill_speed(self, imperial: bool) -> None:
         while (item := self._speed_box.takeAt(0)) is not None:
             if (old := item.widget()) is not None:
+                old.hide()
                 old.deleteLater()
         factor, unit, _ = converted(1.0, "m/s", imperial)
         box = number(0.0, 60.0 * factor, decimals=1, suffix=f" {unit}", empty="not set")

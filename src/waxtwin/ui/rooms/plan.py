@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QStackedWidget, QVBoxLayou
 
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.schools import School
+from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.planstate import PlanState
 from waxtwin.ui.plan.log import LogView
 from waxtwin.ui.plan.sheet import PlanSheet
@@ -23,8 +24,9 @@ class PlanRoom(Room):
     athlete_chosen = Signal(int)
     entered = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
+        self.desk = desk
         column = QVBoxLayout(self)
         column.setContentsMargins(26, 14, 26, 12)
         column.setSpacing(10)
@@ -43,7 +45,7 @@ class PlanRoom(Room):
         self.hint = label("", role="soft", grow=1)
         self.hint.setWordWrap(True)
         column.addWidget(self.hint)
-        self.sheet, self.log = PlanSheet(), LogView()
+        self.sheet, self.log = PlanSheet(desk), LogView()
         self._stack = QStackedWidget()
         self._views = {"plan": self.sheet, "log": self.log}
         for view in self._views.values():
@@ -58,7 +60,7 @@ class PlanRoom(Room):
         self.pages.set(view)
         self._stack.setCurrentWidget(self._views[view])
 
-    def show_state(self, state: PlanState, pair: Contrast | None, school: Callable[[], School], imperial: bool) -> None:
+    def show_state(self, state: PlanState, pair: Contrast | None, school: Callable[[], School]) -> None:
         """Show an athlete's plan and log; `pair` is theirs on the desk, from which targets are offered."""
         self._fill_people(state)
         known = state.athlete is not None
@@ -67,8 +69,8 @@ class PlanRoom(Room):
         self._stack.setVisible(known)
         self.pages.setVisible(known)
         if known:
-            self.sheet.show_state(state, pair, school, imperial)
-            self.log.show_state(state, imperial)
+            self.sheet.show_state(state, pair, school)
+            self.log.show_state(state, self.desk.imperial)
 
     def _fill_people(self, state: PlanState) -> None:
         if [self.athlete.itemData(i) for i in range(self.athlete.count())] != list(state.people):
