@@ -7,11 +7,12 @@ import pytest
 from conftest import DEMO, clean
 from waxtwin.core.contrast import contrast
 from waxtwin.core.events import ORDER
+from waxtwin.core.units import figure, height, verdict
 from waxtwin.library.bands import load_bands
 from waxtwin.library.delivery import load
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pairing import compute, moved
-from waxtwin.ui.model.wording import figure, height, key_of, rows_at, verdict
+from waxtwin.ui.model.wording import key_of, rows_at
 
 
 @pytest.fixture

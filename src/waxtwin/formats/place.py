@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 SUFFIX = ".delivery.json"
@@ -14,3 +15,8 @@ def sidecar_path(track: Path) -> Path:
     if track.name.endswith(SUFFIX):
         return track
     return track.with_name(track.stem + SUFFIX)
+
+
+def file_name(said: str) -> str:
+    """A name as a harmless file name: no separators, no leading dot, not too long."""
+    return re.sub(r"[^\w\- ]+", "", said).strip().replace(" ", "-")[:60] or "unnamed"

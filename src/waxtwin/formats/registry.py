@@ -187,10 +187,15 @@ def read_text(path: Path) -> str:
 
 def write_text(path: Path, text: str) -> None:
     """Replace a file's contents in one step, so that a failure leaves the old file. Raises FormatError."""
-    part = path.with_name(f".{path.name}.part")
+    write_bytes(path, text.encode("utf-8", "replace"))
+
+
+def write_bytes(path: Path, data: bytes) -> None:
+    """The same for bytes. Raises FormatError."""
+    part = path.with_name(f".{path.name[:200]}.part")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        part.write_text(text, encoding="utf-8")
+        part.write_bytes(data)
         part.replace(path)
     except OSError as fault:
         with suppress(OSError):

@@ -24,21 +24,25 @@ from waxtwin.library.delivery import clip_place, track_beside
 from waxtwin.library.records import ClipRow, DeliveryRow, EventRow, ViewRow
 from waxtwin.library.store import CLIPS as CLIP_FOLDER
 from waxtwin.library.store import Library
-from waxtwin.library.throws import athlete_named, session_on
+from waxtwin.library.throws import BLEND, MADE_FROM, athlete_named, session_on
 
 _SIDECAR_OWN = {"athlete", "views", "events", "screening", "notes", "ball_speed_mps", "pitch", "effort",
-                "started_from", "recorded", "capture_fps"}  # fmt: skip
+                "started_from", "recorded", "capture_fps", MADE_FROM}  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Brought:
-    """What came of one file: the throw's key, whether it was there already, or why it could not be taken."""
+    """What came of one file: the throw's key, whether it was there already, or why it could not be taken.
+
+    `pair` are the two throws of the pair that came with it in a bundle.
+    """
 
     file: Path
     key: int | None
     known: bool = False
     fault: str | None = None
     unmapped: bool = False
+    pair: tuple[int, int] | None = None
 
 
 @dataclass(frozen=True)
@@ -106,9 +110,14 @@ def _bring_people(library: Library, path: Path) -> Iterator[Brought]:
                 yield Brought(file, None, fault=str(fault))
 
 
-def bring_one(library: Library, file: Path, *, link: bool = False, lab: Lab | None = None, throws: str | None = None
-            ) -> Brought:  # fmt: skip
-    """Take in one throw; `lab` says how its lab file is read. Raises WaxTwinError; then nothing of it is kept."""
+def bring_one(
+    library: Library, file: Path, *, link: bool = False, lab: Lab | None = None, throws: str | None = None,
+    digest: str | None = None,
+) -> Brought:  # fmt: skip
+    """Take in one throw; `lab` says how its lab file is read, `digest` by what it is known where it comes from.
+
+    Raises WaxTwinError; then nothing of it is kept.
+    """
     if file.name.endswith(SUFFIX):
         file = track_beside(file)
     if not file.is_file():
@@ -120,7 +129,7 @@ def bring_one(library: Library, file: Path, *, link: bool = False, lab: Lab | No
         sidecar = sidecar.model_copy(update={"lab": lab})
     if throws is not None:
         sidecar = sidecar.model_copy(update={"athlete": sidecar.athlete.model_copy(update={"throws": throws})})
-    digest = _hash_of(file)
+    digest = digest or _hash_of(file)
     if lab is not None and lab.part is not None:
         digest = f"{digest}@{lab.part[0]:.3f}"  # another throw of the same trial is another throw
     with library.reading() as session:
@@ -137,7 +146,8 @@ def bring_one(library: Library, file: Path, *, link: bool = False, lab: Lab | No
     with library.change(f"Import {file.name}") as session:
         row = _row(session, file, digest, sidecar)
         if track is not None:
-            row.track, row.track_from = library.put(session, track), "file"
+            blended = (sidecar.model_extra or {}).get(MADE_FROM) == BLEND
+            row.track, row.track_from = library.put(session, track), BLEND if blended else "file"
         for view, clip in clips:
             session.add(_view_row(session, row, view, clip, sidecar.capture_fps))
         row.events = [EventRow(stop=stop, time=time) for stop, time in sidecar.events.items()]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import shutil
 from collections.abc import Iterator
 from datetime import date
@@ -14,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from waxtwin.formats import FormatError, write_track
 from waxtwin.formats.person import PERSON, write_person
-from waxtwin.formats.place import sidecar_path
+from waxtwin.formats.place import file_name, sidecar_path
 from waxtwin.formats.sidecar import write_sidecar
 from waxtwin.library.arrays import unpack_track
 from waxtwin.library.people import person_of
@@ -57,18 +56,21 @@ def export_athlete(library: Library, athlete_id: int, folder: Path) -> Iterator[
     """
     with library.reading() as session:
         row = _athlete(session, athlete_id)
-        target = folder / _file_name(row.name)
+        target = folder / file_name(row.name)
         if target.exists():
             raise FormatError(target, "there is already something of this name in that folder")
         write_person(person_of(row), target / PERSON.removeprefix("."))
         for n, throw in enumerate(row.deliveries):
             yield n / len(row.deliveries)
-            _export_throw(library, session, throw, target)
+            write_throw(library, session, throw, target)
     yield target
 
 
-def _export_throw(library: Library, session: Session, throw: DeliveryRow, target: Path) -> None:
-    stem = f"{throw.id:04d}-{_file_name(throw.title or Path(throw.origin).stem)}"
+def write_throw(library: Library, session: Session, throw: DeliveryRow, target: Path) -> str | None:
+    """Write a throw into a folder: track, clips and sidecar; returns the name to read it by, the track's or else the
+    first clip's. A throw with neither is nothing that could be read again.
+    """  # fmt: skip
+    stem = f"{throw.id:04d}-{file_name(throw.title or Path(throw.origin).stem)}"
     sidecar = sidecar_of(throw)
     for n, (view, row) in enumerate(zip(sidecar.views, throw.views, strict=True)):
         place = clip_place(library, row.clip)
@@ -80,7 +82,11 @@ def _export_throw(library: Library, session: Session, throw: DeliveryRow, target
                 raise FormatError(target / view.file, f"it cannot be written ({fault.strerror})") from None
     if throw.track is not None:
         write_track(unpack_track(library.get(session, throw.track)), target / f"{stem}.csv")
-    write_sidecar(sidecar, sidecar_path(target / f"{stem}.csv"))
+    elif not sidecar.views:
+        return None
+    name = f"{stem}.csv" if throw.track is not None else sidecar.views[0].file
+    write_sidecar(sidecar, sidecar_path(target / name))
+    return name
 
 
 def erase(library: Library, athlete_id: int) -> None:
@@ -130,8 +136,3 @@ def _athlete(session: Session, athlete_id: int) -> Athlete:
     if row is None:
         raise LibraryError("this athlete is not in the library any more")
     return row
-
-
-def _file_name(said: str) -> str:
-    """A name as a harmless file name."""
-    return re.sub(r"[^\w\- ]+", "", said).strip().replace(" ", "-")[:60] or "unnamed"

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
 UNNAMED = "Not named yet"
+MADE_FROM, BLEND = "made_from", "blend"  # a sidecar says so, so that a blend stays known as one wherever it goes
 _REJECTED = "events_rejected"  # the sidecar's own name for it
 _ATHLETE = ("name", "throws", "height_m", "mass_kg", "span_m", "born")
 _DELIVERY = ("ball_speed_mps", "pitch", "effort", "started_from", "recorded", "notes")
@@ -36,7 +37,7 @@ def fetch(library: Library, key: int) -> StoredDelivery:
         sidecar = sidecar_of(row)
         sidecar.screening = sidecar.screening or _screened_before(row)
         clips, notes = [], []
-        if row.track_from == "blend":
+        if row.track_from == BLEND:
             notes.append("This is a blend of several throws; nobody threw it.")
         for place, view in zip(clip_places(library, row), sidecar.views, strict=True):
             if place.is_file():
@@ -58,10 +59,11 @@ def sidecar_of(row: DeliveryRow) -> Sidecar:
     who = SidecarAthlete(**{name: getattr(row.athlete, name) for name in _ATHLETE}, **row.athlete.extra)
     if who.name == UNNAMED:
         who.name = row.title
+    extra = {**row.extra, MADE_FROM: BLEND} if row.track_from == BLEND else row.extra
     return Sidecar(
         athlete=who, **{name: getattr(row, name) for name in _DELIVERY if name != "notes"}, notes=row.notes or None,
         views=[view_of(view) for view in row.views], events={event.stop: event.time for event in row.events},
-        screening=row.screening, **row.extra,
+        screening=row.screening, **extra,
     )  # fmt: skip
 
 

@@ -60,8 +60,8 @@ def start(settings: Settings, then: Callable[[Workshop], None]) -> Frame:
     return frame
 
 
-def run(folder: Path | None, *, demo: bool = False) -> int:
-    """Open the desktop, on the demo, a folder, or where it was left; returns the exit code."""
+def run(folder: Path | None, *, demo: bool = False, bundle: Path | None = None) -> int:
+    """Open the desktop, on the demo, a folder, or where it was left, with a bundle if one is given; the exit code."""
     app = application()
     settings = load_settings()
 
@@ -73,6 +73,8 @@ def run(folder: Path | None, *, demo: bool = False) -> int:
             workshop.open_library(folder)
         elif last is not None and last.is_dir():
             workshop.open_library(last)
+        if bundle is not None:
+            workshop.bring([bundle])
 
     frame = start(settings, begin)
     code = app.exec()

@@ -14,8 +14,8 @@ from waxtwin.core.analysis import Analysis
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.curves import CURVES, Curve, curve_of
 from waxtwin.core.events import EVENTS, LANDING
+from waxtwin.core.units import converted
 from waxtwin.ui.model.desk import SIDES, Desk
-from waxtwin.ui.model.wording import converted
 from waxtwin.ui.theme import colour, font
 
 SETS: Mapping[str, tuple[str, ...]] = {

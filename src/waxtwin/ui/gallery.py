@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from waxtwin.core.contrast import Contrast
 from waxtwin.core.curves import CURVES, curve_of
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.ui.curves import Curves, HandPath, names_of
@@ -136,3 +137,26 @@ class Gallery(QWidget):
             save_picture(self.plot, path, _CHOICES[self.choice])
         except WaxTwinError as fault:
             self.told.emit(str(fault))
+
+
+def save_all(pair: Contrast, folder: Path) -> Iterator[Path]:
+    """Write every plot of a pair into a folder as SVG, without a window. Raises WaxTwinError."""
+    from waxtwin.ui import theme
+    from waxtwin.ui.app import application
+
+    application()
+    theme.apply("light")
+    desk = Desk()
+    desk.set_contrast(pair)
+    shown = Gallery(desk)
+    shown.resize(900, 620)
+    faults: list[str] = []
+    shown.told.connect(faults.append)
+    for choice in _CHOICES:
+        if choice != "own":
+            shown.choose(choice)
+            path = folder / f"{choice}.svg"
+            shown.save(path)
+            if faults:
+                raise WaxTwinError(faults[0])
+            yield path

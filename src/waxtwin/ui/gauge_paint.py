@@ -51,9 +51,9 @@ def _paint_bend(painter: QPainter, points: np.ndarray, dots: list[QPointF], line
     paint_tag(painter, QPointF(dots[1].x() + 20, dots[1].y() + 5), f"{bend:.0f}°", line)
 
 
-def paint_tag(painter: QPainter, at: QPointF, text: str, ink: QColor) -> None:
-    """Paint a word on a dark plate, its left edge at a point."""
-    painter.setFont(font(0, QFont.Weight.DemiBold))
+def paint_tag(painter: QPainter, at: QPointF, text: str, ink: QColor, grow: float = 0) -> None:
+    """Paint a word on a dark plate, its left edge at a point; `grow` points larger than the desktop's type."""
+    painter.setFont(font(grow, QFont.Weight.DemiBold))
     box = QRectF(painter.fontMetrics().boundingRect(text)).adjusted(-5, -2, 5, 2)
     box.moveTopLeft(at - QPointF(0, box.height() / 2))
     painter.setPen(Qt.PenStyle.NoPen)

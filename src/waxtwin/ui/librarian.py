@@ -138,11 +138,11 @@ class Librarian(QObject):
             return
 
         def work() -> Iterator[object]:
-            from waxtwin.library.bringing import bring
+            from waxtwin.library.bundles import take
 
             found: list[Brought] = []
             for n, path in enumerate(paths):
-                for step in bring(library, path, link=link):
+                for step in take(library, path, link=link):
                     if isinstance(step, float):
                         yield (n + step) / len(paths)
                     else:

@@ -7,8 +7,8 @@ from PySide6.QtGui import QEnterEvent, QFont, QKeyEvent, QMouseEvent, QPainter, 
 from PySide6.QtWidgets import QWidget
 
 from waxtwin.core.contrast import LEVEL, UNAVAILABLE, Row
+from waxtwin.core.units import figure, resolution, verdict
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.wording import figure, resolution, verdict
 from waxtwin.ui.theme import colour, font
 
 

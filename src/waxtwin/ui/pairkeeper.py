@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from waxtwin.library.store import Library
 
 _REST_MS = 800  # a state is kept once the hand rests
-_STATE = ("time", "alignment", "display", "selection", "landing", "throws")
+_STATE = ("time", "alignment", "display", "selection", "landing", "throws", "report")
 
 
 class PairKeeper(QObject):
@@ -104,6 +104,8 @@ class PairKeeper(QObject):
             self.desk.show(**good)
         if isinstance(state.get("whole"), bool):
             self.desk.whole = state["whole"]
+        if isinstance(state.get("report"), dict):
+            self.desk.set_report(state["report"])
         if state.get("mode") in MODES:
             self.desk.mode = str(state["mode"])
         if state.get("anchor") in EVENTS:

@@ -15,8 +15,8 @@ from waxtwin.core.contrast import Contrast
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.events import EVENTS, LANDING
 from waxtwin.core.measures.speeds import TURNS
+from waxtwin.core.units import converted, figure
 from waxtwin.ui.model.desk import SIDES, Desk
-from waxtwin.ui.model.wording import converted, figure
 from waxtwin.ui.theme import colour, font
 
 CHAIN = ("pelvis", "throwing_shoulder", "throwing_elbow", "throwing_wrist", "throwing_hand")

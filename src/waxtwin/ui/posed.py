@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from PySide6.QtCore import QPointF, QSize, Qt
@@ -11,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 
 from waxtwin.core.body import Body
 from waxtwin.core.measures import Measure
+from waxtwin.core.motion import Motion
 from waxtwin.ui.figure import figure_matrix, paint_figure
 from waxtwin.ui.gauge_paint import paint_marks, paint_tag
 from waxtwin.ui.model.desk import VIEWS, Desk
@@ -26,6 +28,26 @@ def seen_from(item: Measure) -> str:
     if item.gauge in _FROM_ABOVE and item.view == "3D":
         return "top"
     return "front" if item.view.startswith("front") else "side"
+
+
+def pose(
+    painter: QPainter, size: tuple[int, int], motion: Motion, time: float, lit: Sequence[Measure], side: str
+) -> None:
+    """Paint a side's figure at an instant into `size` pixels, the gauges of these measures lit; the first one says from
+    where it is seen.
+    """  # fmt: skip
+    points = motion.sample(motion.points, np.array([time]))[0]
+    if motion.flat is not None:
+        points[:, motion.flat] = 0.0
+    azimuth, elevation = VIEWS[seen_from(lit[0]) if lit else "side"]
+    matrix = figure_matrix(size, motion.height, math.radians(azimuth), math.radians(elevation))
+    paint_figure(painter, matrix, points, motion.height, WAX[side])
+    for item in lit:
+        trail = None
+        if item.gauge.startswith("trail:"):
+            path = motion.body.seen(motion.body.at(item.gauge.removeprefix("trail:"))[0])
+            trail = path[(np.abs(motion.times - time) < _AROUND) & ~np.isnan(path[:, 2])]
+        paint_marks(painter, matrix, marks(item.gauge, Body(points), trail), lit=True)
 
 
 class Posed(QWidget):
@@ -51,19 +73,5 @@ class Posed(QWidget):
             painter.setPen(colour("stage_ink"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "this stop is not known")
             return
-        motion = analysis.motion
-        points = motion.sample(motion.points, np.array([time]))[0]
-        if motion.flat is not None:
-            points[:, motion.flat] = 0.0
-        azimuth, elevation = VIEWS[seen_from(self.item)]
-        size = (self.width(), self.height() + 30)
-        matrix = figure_matrix(size, motion.height, math.radians(azimuth), math.radians(elevation))
-        painter.setOpacity(0.8)
-        paint_figure(painter, matrix, points, motion.height, WAX[self.side])
-        painter.setOpacity(1.0)
-        trail = None
-        if self.item.gauge.startswith("trail:"):
-            path = motion.body.seen(motion.body.at(self.item.gauge.removeprefix("trail:"))[0])
-            trail = path[(np.abs(motion.times - time) < _AROUND) & ~np.isnan(path[:, 2])]
-        paint_marks(painter, matrix, marks(self.item.gauge, Body(points), trail), lit=True)
+        pose(painter, (self.width(), self.height() + 30), analysis.motion, time, (self.item,), self.side)
         paint_tag(painter, QPointF(8, 16), self.side, side_colour(self.side, soft=True))

@@ -129,6 +129,7 @@ def _sheet(t: Theme) -> str:
     QLabel[role="thread"] {{ color: {t.thread}; font-weight: 700; }}
     QLabel[role="good"] {{ color: {t.twin}; font-weight: 700; }}
     QLabel[role="caution"] {{ color: {t.caution}; }}
+    #sheets {{ background: {t.rail}; }}
     #card {{ background: {t.panel}; border: 1px solid {t.hairline}; border-radius: 8px; }}
     #card > QWidget {{ background: {t.panel}; }}
     #rail {{ background: {t.rail}; }}

@@ -37,12 +37,14 @@ from waxtwin.ui.pairkeeper import PairKeeper
 from waxtwin.ui.planner import Planner
 from waxtwin.ui.preparer import Preparer
 from waxtwin.ui.references import References
+from waxtwin.ui.reporter import Reporter
 from waxtwin.ui.rooms.bench import BenchRoom
 from waxtwin.ui.rooms.contrast import ContrastRoom
 from waxtwin.ui.rooms.gap import GapRoom
 from waxtwin.ui.rooms.pair import PairRoom
 from waxtwin.ui.rooms.plan import PlanRoom
 from waxtwin.ui.rooms.prepare import PrepareRoom
+from waxtwin.ui.rooms.report import ReportRoom
 from waxtwin.ui.settings import Settings, save_settings
 from waxtwin.ui.widgets import Room
 
@@ -51,7 +53,8 @@ if TYPE_CHECKING:
     from waxtwin.library.pairs import Pair
 
 DEMO_PAIR = ("wren-tollander", "ines-corvane")
-_FILES = "Deliveries (*.csv *.trc *.c3d *.json *.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts);;All files (*)"
+BUNDLE = ".waxtwin"
+_FILES = "Deliveries and bundles (*.csv *.trc *.c3d *.json *.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts *.waxtwin);;All files (*)"
 
 
 class Workshop(QObject):
@@ -78,7 +81,13 @@ class Workshop(QObject):
         self.planner = Planner(
             self.desk, self.plan, self.librarian, self.jobs, lambda: self.explainer.school, self.notice.say
         )
-        self.rooms: list[Room] = [self.bench, self.prepare, self.pair, self.contrast, self.gap, self.plan]
+        self.report = ReportRoom()
+        self.reporter = Reporter(
+            self.desk, self.report, self.librarian, self.jobs, lambda: self.planner.state, self.notice.say
+        )
+        self.rooms: list[Room] = [
+            self.bench, self.prepare, self.pair, self.contrast, self.gap, self.plan, self.report,
+        ]  # fmt: skip
         frame.furnish(self.rooms)
         frame.menuBar().clear()
         self.actions = install(frame, commands(self))
@@ -279,6 +288,11 @@ class Workshop(QObject):
                 self.map_markers(unmapped.file)
             if not keys:
                 return
+            pair = next((one.pair for one in found if one.pair is not None), None)
+            if pair is not None:
+                self.take_pair(*pair)
+                self.go_to("Pair")
+                return
             self.bench.select(keys[0])
             ready = {entry.id: entry.ready for entry in self.librarian.entries}
             if side is not None and ready.get(keys[0]):
@@ -304,7 +318,7 @@ class Workshop(QObject):
 
     def receive(self, path: Path, x: float) -> None:
         """What is dropped is imported; a throw goes to the half it was dropped on, or to the side that is free."""
-        if path.is_dir():
+        if path.is_dir() or path.suffix == BUNDLE:
             self.bring([path])
         elif not is_delivery_file(path):
             self.notice.say(f"{path.name}: this is not a file that Wax Twin reads; what is open stays as it is.")

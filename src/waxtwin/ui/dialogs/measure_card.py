@@ -9,8 +9,9 @@ from waxtwin.core.contrast import Row
 from waxtwin.core.events import EVENTS
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import KINDS, spelled_out
+from waxtwin.core.units import figure, resolution, verdict
 from waxtwin.ui.model.desk import SIDES, Desk
-from waxtwin.ui.model.wording import figure, resolution, stop_of, verdict
+from waxtwin.ui.model.wording import stop_of
 from waxtwin.ui.posed import Posed
 from waxtwin.ui.widgets import label
 

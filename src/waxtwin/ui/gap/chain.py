@@ -9,8 +9,8 @@ from PySide6.QtGui import QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from waxtwin.core.ledger import LINKS, Ledger
+from waxtwin.core.units import converted, figure
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.wording import converted, figure
 from waxtwin.ui.theme import colour, font
 
 _SAID = {

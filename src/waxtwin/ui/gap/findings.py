@@ -23,9 +23,9 @@ from waxtwin.core.explain import Explanation
 from waxtwin.core.findings import Finding
 from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.core.several import supported
+from waxtwin.core.telling import told_proof, weighed
 from waxtwin.ui.measure_row import MeasureRow
 from waxtwin.ui.model.desk import SIDES, Desk
-from waxtwin.ui.model.telling import told_proof, weighed
 from waxtwin.ui.posed import Posed
 from waxtwin.ui.theme import colour, font
 from waxtwin.ui.widgets import label, paint_ground

@@ -7,8 +7,8 @@ from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from waxtwin.core.explain import Explanation
 from waxtwin.core.past import CHANGED, UNCHANGED, UNRESOLVABLE, changes, compensations
+from waxtwin.core.telling import told_proof
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.telling import told_proof
 from waxtwin.ui.widgets import label
 
 _PRESENT = {True: "▲  present", False: "not seen", None: "cannot be told"}

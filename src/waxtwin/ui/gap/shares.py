@@ -9,8 +9,8 @@ from PySide6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, 
 from PySide6.QtWidgets import QWidget
 
 from waxtwin.core.borrowed import ARM, LABELS, Borrowed, Factor
+from waxtwin.core.units import converted
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.wording import converted
 from waxtwin.ui.theme import colour, font
 
 _SAID = {

@@ -12,11 +12,11 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QSl
 from waxtwin.core.borrowed import FACTORS, NotBorrowable
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.explain import Explanation
+from waxtwin.core.units import figure
 from waxtwin.core.whatif import MOST, Prediction, WhatIf
 from waxtwin.ui.figure import figure_matrix, paint_figure
 from waxtwin.ui.gauge_paint import paint_tag
 from waxtwin.ui.model.desk import VIEWS, Desk
-from waxtwin.ui.model.wording import figure
 from waxtwin.ui.theme import WAX, colour
 from waxtwin.ui.widgets import Choice, label
 

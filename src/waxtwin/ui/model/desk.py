@@ -58,7 +58,7 @@ class Desk:
 
     Topics: `pair` other deliveries, `figures` recomputed results, `throws` results over whole sessions, `explanation`
     where the gap comes from, `kept` the kept pair with its notes, `others` further twins or their results, `time`,
-    `alignment`, `display`, `selection`, `landing`, `units`, `play`.
+    `alignment`, `display`, `selection`, `landing`, `units`, `play`, `report` what the athlete is to see.
     """
 
     def __init__(self) -> None:
@@ -70,6 +70,7 @@ class Desk:
         self.whole = True
         self.explanation: Explanation | None = None
         self.kept: Pair | None = None
+        self.report: Mapping[str, object] = {}
         self.others: dict[str, StoredDelivery] = {}
         self.other_contrasts: dict[str, Contrast] = {}
         self._other_alignments: dict[str, Alignment] = {}
@@ -112,6 +113,7 @@ class Desk:
         self.contrast = self.throws = self.explanation = self.kept = self._alignment = None
         self.sessions = {}
         self.others, self.other_contrasts, self._other_alignments = {}, {}, {}
+        self.report = {}
 
     def take_off(self, side: str) -> None:
         """Take a side's delivery off the desk; what was worked out for the pair goes with it."""
@@ -156,6 +158,12 @@ class Desk:
         self.kept = kept
         self.tell("kept")
 
+    def set_report(self, wish: Mapping[str, object]) -> None:
+        """What the athlete is to see of this pair, as it is kept."""
+        if wish != self.report:
+            self.report = wish
+            self.tell("report")
+
     @property
     def kind(self) -> str:
         """What the pair is: "twin", "past" (one athlete before and now) or "peers"."""
@@ -165,7 +173,7 @@ class Desk:
         """How the pair is shown, to be kept and restored."""
         return {
             "mode": self.mode, "anchor": self.anchor, "time": self.time, "stop": self.stop, "landing": self.landing,
-            "display": asdict(self.display), "whole": self.whole, "selected": self.selected,
+            "display": asdict(self.display), "whole": self.whole, "selected": self.selected, "report": self.report,
         }  # fmt: skip
 
     @property

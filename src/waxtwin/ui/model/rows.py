@@ -9,7 +9,8 @@ from dataclasses import dataclass
 
 from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, UNAVAILABLE, Row
 from waxtwin.core.measures.registry import KINDS
-from waxtwin.ui.model.wording import figure, resolution, stop_of, verdict, weight
+from waxtwin.core.units import figure, resolution, verdict
+from waxtwin.ui.model.wording import stop_of, weight
 
 STANDINGS: Mapping[str, tuple[str, frozenset[str]]] = {
     "any": ("all measures", frozenset({SHORT, BEYOND, LEVEL, UNAVAILABLE})),

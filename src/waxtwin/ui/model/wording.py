@@ -1,4 +1,4 @@
-"""Figures in words and units. The core speaks metres, seconds and degrees; people choose."""
+"""Rows, sets and stops in the words of the screens."""
 
 from __future__ import annotations
 
@@ -6,66 +6,16 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from waxtwin.core.analysis import SEQUENCE, Analysis
-from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Contrast, Row
+from waxtwin.core.contrast import Contrast, Row
 from waxtwin.core.events import LANDING, ORDER
 from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.core.past import CHANGED, change_of
 from waxtwin.core.sets import Spread
 from waxtwin.core.several import Among
+from waxtwin.core.units import converted, figure, verdict
 
 if TYPE_CHECKING:
     from waxtwin.library.delivery import StoredDelivery
-
-_FOOT, _INCH, _MPH = 0.3048, 0.0254, 0.44704
-
-
-def converted(value: float, unit: str, imperial: bool) -> tuple[float, str, int]:
-    """A figure in the chosen units: value, unit as shown, decimals."""
-    if unit == "m/s":
-        return (value / _MPH, "mph", 1) if imperial else (value, "m/s", 2)
-    if unit == "m":
-        return (value / _INCH, "in", 1) if imperial else (value * 100, "cm", 1)
-    if unit == "m/s2":
-        return (value / _FOOT, "ft/s²", 0) if imperial else (value, "m/s²", 0)
-    if unit == "deg":
-        return value, "°", 0
-    if unit == "deg/s":
-        return value, "°/s", 0
-    return value, unit, 0 if unit == "ms" else 1
-
-
-def figure(value: float | None, unit: str, imperial: bool, *, signed: bool = False) -> str:
-    """A figure with its unit, or a dash."""
-    if value is None:
-        return "–"
-    number, name, digits = converted(value, unit, imperial)
-    text = f"{number:+.{digits}f}" if signed else f"{number:.{digits}f}"
-    text = text.replace("-", "−")
-    if text.lstrip("+−").strip("0.") == "":
-        text = text.lstrip("+−")
-    return f"{text}{name}" if name == "°" else f"{text} {name}"
-
-
-def resolution(row: Row, imperial: bool) -> str:
-    """What the footage resolves, one decimal finer than the figure where that is a whole number."""
-    if row.resolution is None:
-        return ""
-    number, name, digits = converted(row.resolution, row.measure.unit, imperial)
-    text = f"{number:.{max(digits, 1)}f}" if number < 10 else f"{number:.{digits}f}"
-    return f"{text}{name}" if name == "°" else f"{text} {name}"
-
-
-def verdict(row: Row, imperial: bool) -> str:
-    """Where the athlete stands, in words: “short 8.0 %”, “beyond 12°”, “level”."""
-    if row.difference is None:
-        return "not available"
-    if row.resolution is None:
-        return "…"
-    if row.verdict == LEVEL:
-        return "level"
-    size = figure(abs(row.difference), row.measure.unit, imperial)
-    throws = f" · {row.throws.agree} of {row.throws.of}" if row.throws is not None and row.throws.of > 1 else ""
-    return f"{'short' if row.verdict == SHORT else 'beyond' if row.verdict == BEYOND else ''} {size}{throws}".strip()
 
 
 def told_spread(who: str, spread: Spread, unit: str, imperial: bool) -> str:
@@ -135,21 +85,6 @@ def stands_among(twins: Among) -> str:
     return "within"
 
 
-def speed(value: float | None, imperial: bool) -> str:
-    """A ball speed."""
-    return "speed not known" if value is None else figure(value, "m/s", imperial)
-
-
-def height(value: float | None, imperial: bool) -> str:
-    """A standing height."""
-    if value is None:
-        return "height not known"
-    if not imperial:
-        return f"{value:.2f} m"
-    inches = round(value / _INCH)
-    return f"{inches // 12} ft {inches % 12} in"
-
-
 def rows_at(rows: tuple[Row, ...], stop: str | None, landing: str) -> list[Row]:
     """The rows read at a stop, those that differ most first, those not available last."""
     here = [row for row in rows if row.measure.kind != "V" and stop_of(row.measure, landing) == stop]
@@ -196,7 +131,9 @@ _JOBS = {
     "landmarks": "finding\nlandmarks", "people": "looking\nfor people", "bursts": "looking\nfor throws",
     "steady": "steadying\nthe camera", "follow": "following", "space": "joining\ntwo clips", "import": "importing",
     "library": "opening", "throws": "measuring\nevery throw", "explain": "explaining\nthe gap", "blend": "blending",
-    "stops": "finding\nstops", "export": "writing",
+    "stops": "finding\nstops", "export": "writing", "log": "measuring\nevery session", "preview": "making\nthe pages",
+    "write pdf": "writing", "write html": "writing", "write clip": "making\nthe clip", "write data": "writing",
+    "write bundle": "packing",
 }  # fmt: skip
 
 

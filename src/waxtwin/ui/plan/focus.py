@@ -12,10 +12,10 @@ from waxtwin.core.contrast import Contrast
 from waxtwin.core.findings import Task
 from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.core.plan import Aim, Focus, Target, measures_of, rule_of, targets_for, unit_of
+from waxtwin.core.progress import told_target
 from waxtwin.core.schools import School
+from waxtwin.core.units import converted, figure
 from waxtwin.ui.model.desk import SIDES, Desk
-from waxtwin.ui.model.progress import told_target
-from waxtwin.ui.model.wording import converted, figure
 from waxtwin.ui.posed import Posed
 from waxtwin.ui.widgets import label, number
 

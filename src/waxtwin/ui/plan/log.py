@@ -17,10 +17,10 @@ from PySide6.QtWidgets import (
 
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.past import CHANGED
+from waxtwin.core.progress import Answer, answers, day, told_note
 from waxtwin.core.trend import Shift, against_limits, said_state, shift, trend
+from waxtwin.core.units import figure
 from waxtwin.ui.model.planstate import PlanState
-from waxtwin.ui.model.progress import Answer, answers, day, told_note
-from waxtwin.ui.model.wording import figure
 from waxtwin.ui.plan.trend import Trend
 from waxtwin.ui.theme import colour
 from waxtwin.ui.widgets import label

@@ -21,11 +21,11 @@ from PySide6.QtWidgets import (
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.findings import MOST_IN_FOCUS
 from waxtwin.core.plan import Focus, Plan
+from waxtwin.core.progress import told_version
 from waxtwin.core.schools import School
+from waxtwin.core.units import converted
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.planstate import PlanState
-from waxtwin.ui.model.progress import told_version
-from waxtwin.ui.model.wording import converted
 from waxtwin.ui.plan.focus import FocusCard
 from waxtwin.ui.widgets import label, number
 

@@ -11,10 +11,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from waxtwin.core.plan import Plan
+from waxtwin.core.progress import day, label_of, unit_of_measure
 from waxtwin.core.trend import SPEED, ArmNote, Figures, Point, trend, value_of
+from waxtwin.core.units import converted
 from waxtwin.ui.curves import dress
-from waxtwin.ui.model.progress import day, label_of, unit_of_measure
-from waxtwin.ui.model.wording import converted
 from waxtwin.ui.theme import colour
 
 _HEIGHTS = (5, 4, 3)

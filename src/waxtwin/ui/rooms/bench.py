@@ -19,9 +19,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from waxtwin.core.units import height, speed
 from waxtwin.ui.librarian import Librarian
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.wording import height, speed
 from waxtwin.ui.theme import colour, font, side_colour
 from waxtwin.ui.widgets import Cautions, Room, label
 

@@ -36,13 +36,12 @@ from waxtwin.core.footing import footing
 from waxtwin.core.measures.registry import KINDS
 from waxtwin.core.past import UNRESOLVABLE, change_of
 from waxtwin.core.several import Among, among
+from waxtwin.core.units import figure, resolution
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.rows import STANDINGS, Wish, arranged, as_csv, as_text
 from waxtwin.ui.model.wording import (
     SIDE_WORDS,
     columns_for,
-    figure,
-    resolution,
     sequence,
     spread_of,
     stands,

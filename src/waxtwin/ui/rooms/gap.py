@@ -7,6 +7,8 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QStackedWidge
 
 from waxtwin.core.explain import Explanation
 from waxtwin.core.schools import School
+from waxtwin.core.telling import told
+from waxtwin.core.units import figure
 from waxtwin.ui.gap.body import BodyView
 from waxtwin.ui.gap.chain import Account
 from waxtwin.ui.gap.findings import Findings
@@ -14,8 +16,6 @@ from waxtwin.ui.gap.returning import ReturnView
 from waxtwin.ui.gap.shares import Shares
 from waxtwin.ui.gap.whatif import WhatIfView
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.telling import told
-from waxtwin.ui.model.wording import figure
 from waxtwin.ui.widgets import Cautions, Choice, Room, label
 
 _VIEWS = {

@@ -11,9 +11,10 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QScrollArea, QSlide
 
 from waxtwin.core.events import EVENTS
 from waxtwin.core.ghost import ORIGINS
+from waxtwin.core.units import figure, height, speed
 from waxtwin.ui.measure_row import MeasureRow
 from waxtwin.ui.model.desk import OTHERS, RATES, SIDES, VIEWS, Desk
-from waxtwin.ui.model.wording import figure, height, rows_at, speed
+from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.seam import Seam
 from waxtwin.ui.stage import Stage
 from waxtwin.ui.theme import font

@@ -6,7 +6,7 @@ from waxtwin.core.account import Words
 from waxtwin.core.explain import Explanation
 from waxtwin.core.findings import Finding
 from waxtwin.core.rules import Evidence
-from waxtwin.ui.model.wording import figure, resolution
+from waxtwin.core.units import figure, resolution
 
 
 def words_for(imperial: bool) -> Words:

@@ -9,7 +9,7 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.past import CHANGED, UNCHANGED
 from waxtwin.core.plan import SOURCES, Plan, Target, unit_of
 from waxtwin.core.trend import SPEED, ArmNote, Outcome, Shift, said_state
-from waxtwin.ui.model.wording import figure
+from waxtwin.core.units import figure
 
 YES, NO, OPEN = "yes", "no", "open"
 

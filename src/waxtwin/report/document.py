@@ -1,0 +1,348 @@
+"""What a report says, before it is a page: the athlete's part first, then the evidence, then method and cautions."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from typing import Any
+
+from waxtwin.core.account import in_words
+from waxtwin.core.borrowed import LABELS
+from waxtwin.core.contrast import LEVEL, UNAVAILABLE, Contrast, Row
+from waxtwin.core.events import EVENTS, LANDING, ORDER
+from waxtwin.core.explain import Explanation
+from waxtwin.core.findings import Task
+from waxtwin.core.footing import footing
+from waxtwin.core.ledger import LINKS
+from waxtwin.core.measures.registry import KINDS
+from waxtwin.core.plan import Plan, proposed, tasks_of
+from waxtwin.core.progress import Answer, answers, day, told_target
+from waxtwin.core.telling import told_proof, weighed, words_for
+from waxtwin.core.trend import Outcome
+from waxtwin.core.units import figure, resolution, verdict
+
+PARTS: Mapping[str, str] = {
+    "todo": "Two things to do", "good": "What is already good", "log": "What became of it",
+    "pictures": "Pictures of the pair", "account": "Where the speed is lost", "findings": "What was found",
+    "table": "Every measure",
+}  # fmt: skip
+WORDS: Mapping[str, str] = {
+    "title": "Heading", "opening": "First words", "first": "First thing, in plain words",
+    "second": "Second thing, in plain words", "good": "What is good, in plain words", "closing": "Last words",
+}  # fmt: skip
+_GOOD = 5  # sentences about what is good already: more of them are not read
+_FINDINGS = 6
+_FROM_THE_SIDE = ("side", "any")
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What the reader gets: `parts` and `stops` (pictures of the evidence), names as shown ("" for the own ones),
+    wording {key of WORDS: text} where somebody wrote their own, and the units.
+    """
+
+    parts: frozenset[str] = frozenset(PARTS)
+    stops: tuple[str, ...] = ("peak_knee", "foot_contact", "release")
+    athlete: str = ""
+    twin: str = ""
+    imperial: bool = False
+    wording: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """A picture that a document asks for: a stop, the measures whose gauges are lit, and what stands below it."""
+
+    stop: str
+    measures: tuple[str, ...]
+    caption: str
+
+
+@dataclass(frozen=True)
+class Thing:
+    """One thing to do: what, why, how far, what to practise, and its picture where there is one."""
+
+    title: str
+    plain: str
+    target: str
+    tasks: tuple[Task, ...]
+    picture: Picture | None
+
+
+@dataclass(frozen=True, slots=True)
+class Bar:
+    """A share of the gap: label, words, from and to in percent of the widest, and whether it is resolved."""
+
+    label: str
+    words: str
+    start: float
+    width: float
+    loses: bool
+    resolved: bool
+
+
+@dataclass(frozen=True)
+class Table:
+    """A heading and rows of cells."""
+
+    title: str
+    head: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+
+
+@dataclass(frozen=True)
+class Section:
+    """A finding with its evidence, as text."""
+
+    title: str
+    says: str
+    proof: tuple[str, ...]
+    against: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Report:
+    """Everything that is said, in order. Parts that were not wanted are empty; method and cautions always stand."""
+
+    title: str
+    athlete: str
+    twin: str
+    made: str
+    opening: str
+    closing: str
+    things: tuple[Thing, ...]
+    good: tuple[str, ...]
+    answers: tuple[Answer, ...]
+    pictures: tuple[Picture, ...]
+    account: str
+    chain: tuple[Bar, ...]
+    shares: tuple[Bar, ...]
+    findings: tuple[Section, ...]
+    tables: tuple[Table, ...]
+    method: tuple[str, ...]
+    cautions: tuple[str, ...]
+    imperial: bool
+
+    @property
+    def all_pictures(self) -> tuple[Picture, ...]:
+        """Every picture that has to be made, each once."""
+        own = [thing.picture for thing in self.things if thing.picture is not None]
+        return tuple(dict.fromkeys([*own, *self.pictures]))
+
+
+@dataclass(frozen=True)
+class Material:
+    """What a report is made from."""
+
+    pair: Contrast
+    explanation: Explanation
+    plan: Plan | None = None
+    tasks: Mapping[str, Task] = field(default_factory=dict)
+    outcome: Outcome | None = None
+    why: str = ""
+
+    @property
+    def names(self) -> tuple[str, str]:
+        """Athlete and twin as they are called; before and now of one pitcher are told apart."""
+        one, two = (side.delivery.name for side in (self.pair.athlete, self.pair.twin))
+        return (f"{one} now", f"{two} before") if one == two else (one, two)
+
+
+def wish_document(wish: Wish) -> dict[str, Any]:
+    """A wish as JSON, to be kept."""
+    return {"parts": sorted(wish.parts), "stops": list(wish.stops), "athlete": wish.athlete, "twin": wish.twin,
+            "wording": dict(wish.wording)}  # fmt: skip
+
+
+def wish_from(said: Mapping[str, Any], *, imperial: bool) -> Wish:
+    """A wish from JSON; what is malformed is as usual."""
+    usual = Wish(imperial=imperial)
+    parts, stops, wording = said.get("parts"), said.get("stops"), said.get("wording")
+    return Wish(
+        frozenset(one for one in parts if one in PARTS) if isinstance(parts, list) else usual.parts,
+        tuple(one for one in ORDER if one in stops) if isinstance(stops, list) else usual.stops,
+        str(said.get("athlete") or ""), str(said.get("twin") or ""), imperial,
+        {key: str(text) for key, text in wording.items() if key in WORDS} if isinstance(wording, dict) else {},
+    )  # fmt: skip
+
+
+def compose(material: Material, wish: Wish, made: date) -> Report:
+    """The report as wished for."""
+    athlete, twin = (said or own for said, own in zip((wish.athlete, wish.twin), material.names, strict=True))
+    wanted = wish.parts
+    found = material.explanation
+    things = _things(material, wish) if "todo" in wanted else ()
+    return Report(
+        title=wish.wording.get("title") or "Your delivery beside its twin",
+        athlete=athlete, twin=twin, made=day(made.isoformat(), year=True),
+        opening=wish.wording.get("opening") or _opening(len(things)), closing=wish.wording.get("closing", ""),
+        things=things,
+        good=_good(material, wish) if "good" in wanted else (),
+        answers=answers(material.outcome, wish.imperial) if "log" in wanted and material.outcome else (),
+        pictures=tuple(_evidence(material.pair, stop) for stop in wish.stops if _at(material.pair, stop))
+        if "pictures" in wanted else (),
+        account=in_words(found.case, found.judgement, athlete, twin, words_for(wish.imperial))
+        if "account" in wanted else "",
+        chain=_chain(found, wish.imperial) if "account" in wanted else (),
+        shares=_shares(found, wish.imperial) if "account" in wanted else (),
+        findings=_findings(found, wish.imperial) if "findings" in wanted else (),
+        tables=tuple(_tables(material.pair, (athlete, twin), wish.imperial)) if "table" in wanted else (),
+        method=tuple(_method(material, named=not (wish.athlete or wish.twin))),
+        cautions=found.cautions, imperial=wish.imperial,
+    )  # fmt: skip
+
+
+def _opening(count: int) -> str:
+    todo = {0: "nothing that has to change for now", 1: "one thing to work on", 2: "two things to work on"}[count]
+    return f"This is what your throws and the twin's show side by side: {todo}, and what to keep as it is."
+
+
+# the athlete's page ---------------------------------------------------------------------------------------------------
+def _things(material: Material, wish: Wish) -> tuple[Thing, ...]:
+    """What is in the plan, or what the account proposes where there is none."""
+    found = material.explanation
+    plan = material.plan
+    if plan is None or not plan.focus:
+        plan = Plan(1, proposed(found.judgement, material.pair, found.perspective.school))
+    out = []
+    for focus, key in zip(plan.focus, ("first", "second"), strict=False):
+        target = (
+            ""
+            if focus.target is None
+            else f"{_label(material.pair, focus.target.measure)}: {told_target(focus.target, wish.imperial)}"
+        )
+        tasks = tasks_of(Plan(1, (focus,)), material.tasks)
+        picture = None if focus.target is None else _picture_of(material.pair, focus.target.measure, wish.imperial)
+        out.append(Thing(focus.title, wish.wording.get(key) or focus.plain, target, tasks, picture))
+    return tuple(out)
+
+
+def _label(pair: Contrast, measure: str) -> str:
+    return pair.row(measure).measure.label
+
+
+def _picture_of(pair: Contrast, measure: str, imperial: bool) -> Picture | None:
+    row = pair.row(measure)
+    stop = LANDING[pair.athlete.landing] if row.measure.at == "landing" else row.measure.at
+    if not _at(pair, stop):
+        return None
+    unit = row.measure.unit
+    said = f"{row.measure.label}: {figure(row.athlete, unit, imperial)} against {figure(row.twin, unit, imperial)}"
+    return Picture(stop, (measure,), f"{EVENTS[stop].label}. {said}.")
+
+
+def _at(pair: Contrast, stop: str) -> bool:
+    return pair.athlete.time(stop) is not None and pair.twin.time(stop) is not None
+
+
+def _good(material: Material, wish: Wish) -> tuple[str, ...]:
+    own = wish.wording.get("good")
+    if own:
+        return tuple(line.strip() for line in own.splitlines() if line.strip())
+    said = material.explanation.judgement.good
+    better = [f"{words} That is better than the twin's." for words, is_better in said if is_better]
+    return tuple([*better, *(words for words, is_better in said if not is_better)][:_GOOD])
+
+
+# the evidence ---------------------------------------------------------------------------------------------------------
+def _evidence(pair: Contrast, stop: str) -> Picture:
+    """Both at a stop, with the gauges of what differs most there."""
+    landing = LANDING[pair.athlete.landing]
+    here = [row for row in pair.rows
+            if (landing if row.measure.at == "landing" else row.measure.at) == stop and row.measure.kind in "PS"
+            and row.measure.gauge]  # fmt: skip
+    here = [row for row in here if row.measure.view in _FROM_THE_SIDE] or here  # one picture is seen from one side
+    differ = sorted((row for row in here if row.verdict not in (LEVEL, UNAVAILABLE)), key=_weight, reverse=True)
+    lit: dict[str, str] = {}
+    for row in differ:
+        lit.setdefault(row.measure.gauge, row.measure.id)
+    chosen = tuple(lit.values())[:2]
+    named = " and ".join(pair.row(name).measure.label.lower() for name in chosen)
+    return Picture(stop, chosen, f"{EVENTS[stop].label}" + (f": {named}." if named else ": nothing differs here."))
+
+
+def _weight(row: Row) -> float:
+    return abs(row.difference or 0.0) / (row.resolution or 1e9)
+
+
+def _chain(found: Explanation, imperial: bool) -> tuple[Bar, ...]:
+    account = found.case.ledger
+    if account is None:
+        return ()
+    parts = [
+        (LINKS[one.id], one.contribution, abs(one.contribution) > (one.resolution or 0.0)) for one in account.links
+    ]
+    return _bars(parts, imperial)
+
+
+def _shares(found: Explanation, imperial: bool) -> tuple[Bar, ...]:
+    account = found.case.borrowed
+    if account is None:
+        return ()
+    parts = []
+    for one in account.factors:
+        names = ", ".join(LABELS[name].lower() for name in one.parts)
+        parts.append((f"{one.label} ({names})" if names else one.label, one.contribution, one.resolved))
+    return _bars(parts, imperial)
+
+
+def _bars(parts: Sequence[tuple[str, float, bool]], imperial: bool) -> tuple[Bar, ...]:
+    """Bars around a middle line; the widest reaches the edge."""
+    widest = max((abs(value) for _, value, _ in parts), default=0.0) or 1.0
+    out = []
+    for label, value, resolved in parts:
+        width = round(50.0 * abs(value) / widest, 2)
+        words = figure(value, "m/s", imperial, signed=True)
+        out.append(Bar(label, words, 50.0 if value >= 0 else 50.0 - width, width, value >= 0, resolved))
+    return tuple(out)
+
+
+def _findings(found: Explanation, imperial: bool) -> tuple[Section, ...]:
+    kept = [one for one in found.judgement.findings if one.set_aside is None][:_FINDINGS]
+    schools = len(found.perspective.schools)
+    return tuple(
+        Section(
+            one.rule.title, weighed(one, schools, imperial), tuple(told_proof(line, imperial) for line in one.proof),
+            tuple(told_proof(line, imperial) for line in one.against),
+        )
+        for one in kept
+    )  # fmt: skip
+
+
+def _tables(pair: Contrast, names: tuple[str, str], imperial: bool) -> list[Table]:
+    tables = []
+    for kind, title in KINDS.items():
+        rows = [row for row in pair.rows if row.measure.kind == kind and row.verdict != UNAVAILABLE]
+        cells = tuple(
+            (row.measure.label, _stop(pair, row), figure(row.athlete, row.measure.unit, imperial),
+             figure(row.twin, row.measure.unit, imperial), resolution(row, imperial), verdict(row, imperial))
+            for row in rows
+        )  # fmt: skip
+        if cells:
+            tables.append(Table(title, ("Measure", "Stop", *names, "± resolves", "Athlete stands"), cells))
+    return tables
+
+
+def _stop(pair: Contrast, row: Row) -> str:
+    at = LANDING[pair.athlete.landing] if row.measure.at == "landing" else row.measure.at
+    return EVENTS[at].short if at in ORDER else ""
+
+
+def _method(material: Material, *, named: bool) -> list[str]:
+    """How it was measured; why this twin was chosen is left out where names are, for it may speak of them."""
+    pair = material.pair
+    stands = footing(pair)
+    counts = [len(one.throws) for one in pair.sets] if pair.sets else [1, 1]
+    landing = EVENTS[LANDING[pair.athlete.landing]].label.lower()
+    said = [
+        f"Figures are of {counts[0]} {'throw' if counts[0] == 1 else 'throws'} of the athlete and {counts[1]} of the "
+        f"twin; landing is taken as “{landing}”.",
+        stands.sentence, *stands.limits,
+        "“± resolves” is what this footage can tell apart: a difference counts only when it is larger. Lengths are in "
+        "percent of standing height, and a left-hander is mirrored.",
+        "Shares of the speed are arithmetic on two motions, not proof of cause.",
+    ]  # fmt: skip
+    if material.why and named:
+        said.append(f"Why this twin: {material.why}")
+    return said

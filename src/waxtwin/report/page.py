@@ -1,0 +1,50 @@
+"""A report as one HTML page: style, type and pictures inside, no scripts, everything that came from people as text."""
+
+from __future__ import annotations
+
+from base64 import b64encode
+from collections.abc import Mapping
+from functools import cache
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from waxtwin import __version__
+from waxtwin.report.document import Picture, Report
+
+if TYPE_CHECKING:
+    from jinja2 import Template
+
+ASSETS = Path(__file__).parent.parent / "assets"
+_FACES = {400: "Manrope-Regular.ttf", 700: "Manrope-Bold.ttf"}
+
+
+def html(report: Report, pictures: Mapping[Picture, bytes]) -> str:
+    """The page; `pictures` are PNG files for those the report asks for, and one that is missing is left out."""
+    made = {picture: _inline("image/png", data) for picture, data in pictures.items()}
+    paper = "letter" if report.imperial else "A4"
+    return _template().render(report=report, pictures=made, style=_style(), paper=paper, version=__version__)
+
+
+@cache
+def _template() -> Template:
+    from jinja2 import Environment, FileSystemLoader, StrictUndefined
+
+    place = FileSystemLoader(ASSETS / "report")
+    return Environment(loader=place, autoescape=True, undefined=StrictUndefined).get_template("report.html")
+
+
+@cache
+def _style() -> str:
+    faces = "".join(
+        f"@font-face{{font-family:Manrope;font-weight:{weight};src:url({_inline('font/ttf', _bytes('fonts', name))})}}"
+        for weight, name in _FACES.items()
+    )
+    return faces + _bytes("report", "report.css").decode()
+
+
+def _bytes(*parts: str) -> bytes:
+    return ASSETS.joinpath(*parts).read_bytes()
+
+
+def _inline(kind: str, data: bytes) -> str:
+    return f"data:{kind};base64,{b64encode(data).decode()}"
