@@ -129,7 +129,7 @@ def bundle(
     if library is not None:
         opened = existing(library)
         try:
-            for step in bundle_athlete(opened, _athlete_of(opened, athlete), out):
+            for step in bundle_athlete(opened, athlete_of(opened, athlete), out):
                 show_progress(out.name, step)
         finally:
             opened.close()
@@ -167,7 +167,8 @@ def existing(folder: Path) -> Library:
     return Library(folder)
 
 
-def _athlete_of(library: Library, name: str) -> int:
+def athlete_of(library: Library, name: str) -> int:
+    """The athlete of a name in a library. Raises WaxTwinError."""
     from waxtwin.library.catalogue import entries
 
     with library.reading() as session:

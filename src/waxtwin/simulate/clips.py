@@ -50,9 +50,13 @@ def film(
     fps: float = 240.0,
     release: float,
     kit: str = "amber",
+    preset: str = "slow",
     progress: Callable[[float], None] = lambda share: None,
 ) -> None:
-    """Film the delivery to an H.264 file of `fps` frames a second; frame k shows the instant k / fps."""
+    """Film the delivery to an H.264 file of `fps` frames a second; frame k shows the instant k / fps.
+
+    `preset` is the encoder's: slow makes small files.
+    """
     times = np.arange(0.0, delivery.times[-1], 1.0 / fps)
     points = delivery.sample(times)
     balls = _ball(delivery, times, points, release)
@@ -62,7 +66,7 @@ def film(
         stream = container.add_stream("libx264", rate=rate)
         stream.width, stream.height = SIZE
         stream.pix_fmt = "yuv420p"
-        stream.options = {"crf": "27", "preset": "slow", "g": "24", "bf": "0", "tune": "animation"}
+        stream.options = {"crf": "27", "preset": preset, "g": "24", "bf": "0", "tune": "animation"}
         for i in range(times.size):
             picture = draw(hall, camera.matrix, points[i], delivery.params.height, KITS[kit], balls[i])
             for packet in stream.encode(av.VideoFrame.from_ndarray(picture, format="bgr24")):

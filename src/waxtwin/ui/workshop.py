@@ -54,7 +54,9 @@ if TYPE_CHECKING:
 
 DEMO_PAIR = ("wren-tollander", "ines-corvane")
 BUNDLE = ".waxtwin"
-_FILES = "Deliveries and bundles (*.csv *.trc *.c3d *.json *.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts *.waxtwin);;All files (*)"
+_FILES = (
+    "Deliveries and bundles (*.csv *.trc *.c3d *.json *.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts *.waxtwin);;All (*)"
+)
 
 
 class Workshop(QObject):

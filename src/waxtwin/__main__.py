@@ -1,0 +1,5 @@
+"""`python -m waxtwin` is the command line."""
+
+from waxtwin.cli import main
+
+main()

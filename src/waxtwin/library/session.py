@@ -1,0 +1,146 @@
+"""A live session: devices looked at, throws put together, clips taken in, the log kept. The window and the command line
+both drive this.
+"""  # fmt: skip
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+from typing import Any
+
+from waxtwin.capture.devices import Hub, NewClip
+from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.live import CAMERA, DEVICES, GRACE, RADAR, READ, LiveThrow, Reading, gather, settled
+from waxtwin.core.trend import suspect_speeds
+from waxtwin.library.live import begin_session, keep_log, now, prepare_throw, take_clip, tell_throw, throw_document
+from waxtwin.library.store import Library
+
+_TOGETHER = 1.5  # s: clips that begin so close to each other are views of one throw
+
+
+class LiveSession:
+    """An athlete's session of today. Look at it often; it never waits.
+
+    `throws` in order; `keys` {instant of a throw: its key} for those with clips; `faults` sentences to be told once.
+    """
+
+    def __init__(
+        self, library: Library, athlete: int, addresses: Mapping[str, str], folder: Path | None, pitch: str
+    ) -> None:
+        """Begin. Raises LibraryError when the athlete is gone."""
+        self.library, self.athlete, self.pitch = library, athlete, pitch
+        self.session = begin_session(library, athlete)
+        self.hub = Hub(addresses, folder)
+        self.readings: list[Reading] = []
+        self.throws: tuple[LiveThrow, ...] = ()
+        self.strays: tuple[Reading, ...] = ()
+        self.faults: list[str] = []
+        self._clips: dict[float, int] = {}  # when a clip began: the key of its throw
+        self.ready: set[int] = set()
+
+    def look(self) -> bool:
+        """Take what has arrived; returns whether anything did."""
+        readings, clips = self.hub.poll()
+        for clip in clips:
+            self._take(clip)
+        self.readings += readings
+        before = self.throws
+        throws, self.strays = gather(self.readings, sorted(self.hub.devices))
+        self.throws = tuple(settled(throw, sorted(self.hub.devices), now()) for throw in throws)
+        if self.throws != before:
+            self._keep()
+        return bool(readings or clips)
+
+    def _take(self, clip: NewClip) -> None:
+        cameras = self.hub.watched.cameras() if self.hub.watched is not None else {}
+        beside = next((key for at, key in self._clips.items() if abs(at - clip.at) < _TOGETHER), None)
+        try:
+            key = take_clip(self.library, self.athlete, clip, cameras, beside)
+        except WaxTwinError as fault:
+            self.faults.append(str(fault))
+            return
+        self._clips.setdefault(clip.at, key)
+        if beside is None:
+            self.readings.append(Reading(CAMERA, clip.at, READ, None, clip.path.name))
+        else:
+            self.ready.discard(key)
+
+    @property
+    def keys(self) -> dict[float, int]:
+        """The throws that have clips, {instant: key}."""
+        found = {}
+        for throw in self.throws:
+            camera = throw.readings.get(CAMERA)
+            if camera is not None and camera.at in self._clips:
+                found[throw.at] = self._clips[camera.at]
+        return found
+
+    def _keep(self) -> None:
+        try:
+            keep_log(self.library, self.session, self.throws, self.keys)
+            for throw in self.throws:
+                if throw.at in self.keys:
+                    tell_throw(self.library, self.keys[throw.at], throw, self.pitch)
+        except WaxTwinError as fault:
+            self.faults.append(str(fault))
+
+    def complete(self, throw: LiveThrow) -> bool:
+        """Whether every device had its say about a throw, and its clips have landed where there are cameras."""
+        if CAMERA in self.hub.devices and CAMERA not in throw.readings:
+            return False
+        others = [device for device in self.hub.devices if device != CAMERA]
+        return all(device in throw.readings for device in others) and now() - throw.at > GRACE
+
+    @property
+    def suspects(self) -> tuple[int, ...]:
+        """Places of throws whose speed stands so far from the others that it may be a misread."""
+        return suspect_speeds([throw.speed for throw in self.throws])
+
+    @property
+    def waiting(self) -> list[int]:
+        """Keys of throws whose landmarks are still to be found."""
+        return [key for key in self.keys.values() if key not in self.ready]
+
+    def prepare(self, model: str) -> Iterator[float | str]:
+        """Find the landmarks of every throw that waits for them; yields shares done and notes."""
+        todo = self.waiting
+        for n, key in enumerate(todo):
+            try:
+                for step in prepare_throw(self.library, key, model):
+                    yield (n + step) / len(todo) if isinstance(step, float) else step
+                self.ready.add(key)
+            except WaxTwinError as fault:
+                yield str(fault)
+
+    def close(self) -> None:
+        """Let go of the devices; what was logged stays."""
+        self.hub.close()
+
+    def document(self) -> dict[str, Any]:
+        """The session as JSON."""
+        keys, suspects = self.keys, self.suspects
+        return {
+            "session": self.session, "devices": sorted(self.hub.devices), "ignored_lines": self.hub.ignored,
+            "throws": [
+                throw_document(throw, keys.get(throw.at)) | {"suspect_speed": n in suspects}
+                for n, throw in enumerate(self.throws)
+            ],
+            "strays": len(self.strays), "faults": self.faults,
+        }  # fmt: skip
+
+    def lines(self) -> list[str]:
+        """The session in lines."""
+        out = []
+        for n, throw in enumerate(self.throws):
+            parts = [f"{device}: {_said(throw.readings[device])}" for device in DEVICES if device in throw.readings]
+            odd = "  (far from the others: a misread?)" if n in self.suspects else ""
+            out.append(f"{n + 1:3d}  " + "  ".join(parts) + odd)
+        return [*out, *self.faults]
+
+
+def _said(one: Reading) -> str:
+    if one.state != READ:
+        return f"{one.state} ({one.note})"
+    if one.value is None:
+        return one.note
+    return f"{one.value:.2f} m/s" if one.device == RADAR else f"{one.value:.0f} N"
