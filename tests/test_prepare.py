@@ -40,7 +40,7 @@ def phone_clip(folder):
 def prepared(desk_window, qtbot, tmp_path):
     """A window with a raw clip in the Prepare room; the throw is nobody's yet."""
     window = desk_window(demo=False)
-    window.bring([phone_clip(tmp_path)])
+    window.intake.bring([phone_clip(tmp_path)])
     idle(qtbot, window)
     qtbot.waitUntil(lambda: window.piece.times.size > 0, timeout=20000)
     return window
@@ -307,7 +307,7 @@ def test_a_clip_that_vanishes_is_told_and_nothing_breaks(desk_window, qtbot, tmp
 def test_what_is_no_clip_is_refused_in_one_sentence(desk_window, qtbot, tmp_path, content):
     window = desk_window()
     (tmp_path / "x.mp4").write_bytes(content)
-    window.bring([tmp_path / "x.mp4"])
+    window.intake.bring([tmp_path / "x.mp4"])
     idle(qtbot, window)
     assert "x.mp4" in window.notice.text and len(window.librarian.entries) == 4
 
@@ -321,10 +321,10 @@ def test_sound_alone_a_still_picture_and_one_frame(desk_window, qtbot, tmp_path)
         out.mux(stream.encode())
     film(tmp_path / "one.mp4", count=1)
     window = desk_window()
-    window.bring([tmp_path / "sound.mp4"])
+    window.intake.bring([tmp_path / "sound.mp4"])
     idle(qtbot, window)
     assert "sound.mp4" in window.notice.text and len(window.librarian.entries) == 4
-    window.bring([tmp_path / "one.mp4"])
+    window.intake.bring([tmp_path / "one.mp4"])
     idle(qtbot, window)
     qtbot.waitUntil(lambda: window.piece.times.size == 1, timeout=10000)
     window.preparer.find_landmarks()
@@ -384,9 +384,9 @@ def test_unknown_markers_are_mapped_on_screen(desk_window, qtbot, tmp_path):
     window = desk_window()
     times, marks = skin_markers()
     odd = {f"M{k:02d}": path for k, path in enumerate(marks.values())}
-    window.bring([write_c3d(tmp_path / "odd.c3d", times, odd)])
+    window.intake.bring([write_c3d(tmp_path / "odd.c3d", times, odd)])
     idle(qtbot, window)
-    dialog = window.mapping
+    dialog = window.intake.mapping
     assert isinstance(dialog, MappingDialog) and "Not given yet" in dialog.said.text() and not dialog.keep.isEnabled()
     number = {name: f"M{k:02d}" for k, name in enumerate(marks)}
     wanted = {"shoulder": "SHO", "elbow": "ELB", "wrist": "WRA", "hand": "FIN", "knee": "KNE", "ankle": "ANK", "heel": "HEE",
@@ -473,7 +473,7 @@ def test_backup_and_restore_from_the_menu(desk_window, qtbot, monkeypatch):
     window.bench.select(1)
     qtbot.mouseClick(window.bench._more["remove"], Qt.MouseButton.LeftButton)
     assert len(window.librarian.entries) == 3
-    window.restore(made)
+    window.intake.restore(made)
     assert len(window.librarian.entries) == 4 and "as it was" in window.notice.text
 
 

@@ -334,7 +334,7 @@ def test_throws_are_blended_on_the_bench_into_a_twin_that_says_so(desk_window, q
 
 def test_before_and_now_is_said_in_its_own_words(desk_window, qtbot):
     window = desk_window(explained=True)
-    window.bring([DEMO / "wren-tollander-2.csv"])
+    window.intake.bring([DEMO / "wren-tollander-2.csv"])
     qtbot.waitUntil(lambda: len(window.librarian.entries) == 5, timeout=30000)
     window.take_pair(window.librarian.find("wren-tollander-2"), window.librarian.find("wren-tollander"))
     qtbot.waitUntil(lambda: window.desk.kind == PAST, timeout=30000)

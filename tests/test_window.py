@@ -290,10 +290,10 @@ def test_ink_and_caution_are_readable_in_both_themes(name):
 
 def test_theme_switch_redresses_everything(desk_window, qtbot):
     window = desk_window()
-    window.switch_theme()
+    window.guide.switch_theme()
     assert theme.theme().name == "dark"
     assert window.frame.grab().toImage().pixelColor(40, 700).lightness() < 60
-    window.switch_theme()
+    window.guide.switch_theme()
     assert window.frame.grab().toImage().pixelColor(40, 700).lightness() > 200
 
 
@@ -376,7 +376,7 @@ def test_markup_in_a_name_is_shown_as_typed(desk_window, qtbot, tmp_path):
     shutil.copy(WREN, tmp_path / "x.csv")
     (tmp_path / "x.delivery.json").write_text(json.dumps({"athlete": {"name": "<h1>Wren</h1>", "height_m": 1.76}}))
     window = desk_window(demo=False)
-    window.bring([tmp_path / "x.csv"], "athlete")
+    window.intake.bring([tmp_path / "x.csv"], "athlete")
     idle(qtbot, window)
     header = window.pair.layout().itemAt(0).widget()
     assert header._names["athlete"].text() == "<h1>Wren</h1>"
@@ -387,10 +387,10 @@ def test_settings_are_remembered(desk_window, qtbot):
     from waxtwin.ui.settings import load_settings
 
     window = desk_window(demo=False)
-    window.switch_units()
-    window.switch_theme()
+    window.guide.switch_units()
+    window.guide.switch_theme()
     kept = load_settings()
-    window.switch_theme()
+    window.guide.switch_theme()
     assert kept.imperial and kept.theme == "dark"
 
 

@@ -31,7 +31,7 @@ class Delivery:
     """One throw as it came from its files: the track in the true field frame and what is known about it.
 
     `events_by_hand` {stop: seconds} were set or accepted by somebody; `rejected` are stops that this footage does not
-    show, whatever is detected.
+    show, whatever is detected. The cut-offs that the footage asks for are multiplied by `smoothing`.
     """
 
     name: str
@@ -44,6 +44,7 @@ class Delivery:
     rejected: frozenset[str] = frozenset()
     sight: Sight = FIELD_SIGHT
     notes: tuple[str, ...] = ()
+    smoothing: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -98,7 +99,7 @@ def prepared(delivery: Delivery) -> tuple[Motion, list[str]]:
         if height is None or not 0.9 < height < 2.6:
             raise TrackError("standing height is not given and cannot be read from the track; state it in the sidecar")
         notes.append(f"Standing height was not given; {height:.2f} m is read from the track.")
-    return prepare(delivery.track.canonical(delivery.throws), height, delivery.sight), notes
+    return prepare(delivery.track.canonical(delivery.throws), height, delivery.sight, delivery.smoothing), notes
 
 
 def analyse(delivery: Delivery, *, landing: str = "touch") -> Analysis:

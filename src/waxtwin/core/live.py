@@ -103,8 +103,8 @@ def settled(throw: LiveThrow, devices: Sequence[str], now: float) -> LiveThrow:
     return replace(throw, readings={**throw.readings, **failed}) if failed else throw
 
 
-_QUIET, _RISE, _FALL = 2.0, 220.0, 120.0  # s of quiet to compare with; N above it that begin and end a burst
-_LONGEST = 1.5  # s: what lasts longer is somebody standing there
+_QUIET, _RISE, _FALL = 2.0, 220.0, 120.0  # s of quiet to compare with; N above it that begin and end a push
+_PAST = 0.4  # s after which a peak that was not topped again is the push's peak
 _STUCK = 0.5  # s without any change at all: no plate is as still as that
 _MOST = 12_000.0  # N: beyond what the plate can carry, it says its limit
 
@@ -116,11 +116,11 @@ class ForceWatch:
         self.device = device
         self._kept = np.zeros((0, 2))  # (time, N) of the last seconds
         self._peak: tuple[float, float] | None = None
-        self._began = 0.0
+        self._told = False  # of this push; the next one begins once the plate is quiet again
         self.trouble = ""
 
     def feed(self, start: float, rate: float, samples: np.ndarray) -> list[Reading]:
-        """Take samples (N) from an instant on; returns the bursts that ended in them."""
+        """Take samples (N) from an instant on; returns the peaks that are past."""
         times = start + np.arange(samples.size) / rate
         good = np.isfinite(samples) & (np.abs(samples) < _MOST)
         self.trouble = self._trouble(samples, good, rate)
@@ -128,14 +128,15 @@ class ForceWatch:
         quiet = float(np.median(self._kept[:, 1])) if self._kept.size else 0.0
         for time, force in zip(times[good], samples[good], strict=True):
             above = force - quiet
-            if self._peak is None and above > _RISE:
-                self._peak, self._began = (time, force), time
-            elif self._peak is not None:
-                if force > self._peak[1]:
-                    self._peak = (time, force)
-                if above < _FALL or time - self._began > _LONGEST:
-                    found.append(Reading(self.device, float(self._peak[0]), READ, float(self._peak[1])))
-                    self._peak = None
+            if above > _RISE and (self._peak is None or (force > self._peak[1] and not self._told)):
+                self._peak = (time, force)
+            if self._peak is None:
+                continue
+            if not self._told and (above < _FALL or time - self._peak[0] > _PAST):
+                found.append(Reading(self.device, float(self._peak[0]), READ, float(self._peak[1])))
+                self._told = True
+            if above < _FALL:
+                self._peak, self._told = None, False
         fresh = np.column_stack([times[good], samples[good]])
         kept = np.concatenate([self._kept, fresh])
         self._kept = kept[kept[:, 0] > times[-1] - _QUIET] if times.size else kept

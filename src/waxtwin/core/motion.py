@@ -237,12 +237,12 @@ def wander_of(frames: int, rate: float, height: float, rng: np.random.Generator)
     return np.asarray(lfilter([1.0], [1.0, -keep], steps, axis=0) * (height * _WANDER_SHARES)[:, None])
 
 
-def prepare(track: Track, height: float, sight: Sight = FIELD_SIGHT) -> Motion:
-    """Even clock, gaps filled, cut-offs chosen, smoothed."""
+def prepare(track: Track, height: float, sight: Sight = FIELD_SIGHT, finer: float = 1.0) -> Motion:
+    """Even clock, gaps filled, cut-offs chosen (and multiplied by `finer`), smoothed."""
     rate = track.rate
     times, points = _even(track, rate)
     raw = fill_gaps(points, rate)
-    return _smoothed(times, rate, raw, choose_cutoffs(raw, rate), height, sight, _trust(track, times))
+    return _smoothed(times, rate, raw, choose_cutoffs(raw, rate) * finer, height, sight, _trust(track, times))
 
 
 def smoothed_alike(motions: Sequence[Motion]) -> list[Motion]:

@@ -60,7 +60,7 @@ def _figures(library: Library, key: int, landing: str) -> Figures | None:
         row = session.get(DeliveryRow, key)
         if row is None or row.track is None:
             return None
-        basis = _basis(row, landing)
+        basis = _basis(row, landing, library.smoothing)
         known = session.get(FiguresRow, key)
         if known is None or known.basis != basis:
             known = None
@@ -75,11 +75,11 @@ def _figures(library: Library, key: int, landing: str) -> Figures | None:
     return _read(made, date, speed)
 
 
-def _basis(row: DeliveryRow, landing: str) -> str:
+def _basis(row: DeliveryRow, landing: str, smoothing: float) -> str:
     """What figures hang on: the track, the stops set by hand, height and sight, the landing, the list of measures."""
     events = sorted((event.stop, event.time) for event in row.events)
     seen = (row.extra.get("sight"), row.extra.get("events_rejected"))
-    parts = (row.track, events, row.athlete.height_m, row.athlete.throws, seen, landing, len(_NAMES))
+    parts = (row.track, events, row.athlete.height_m, row.athlete.throws, seen, landing, smoothing, len(_NAMES))
     return repr(parts)
 
 

@@ -10,7 +10,7 @@ from typing import Any
 
 from waxtwin.capture.devices import Hub, NewClip
 from waxtwin.core.errors import WaxTwinError
-from waxtwin.core.live import CAMERA, DEVICES, GRACE, RADAR, READ, LiveThrow, Reading, gather, settled
+from waxtwin.core.live import CAMERA, DEVICES, GRACE, MISREAD, RADAR, READ, LiveThrow, Reading, gather, settled
 from waxtwin.core.trend import suspect_speeds
 from waxtwin.library.live import begin_session, keep_log, now, prepare_throw, take_clip, tell_throw, throw_document
 from waxtwin.library.store import Library
@@ -36,6 +36,7 @@ class LiveSession:
         self.strays: tuple[Reading, ...] = ()
         self.faults: list[str] = []
         self._clips: dict[float, int] = {}  # when a clip began: the key of its throw
+        self._views: dict[int, int] = {}  # how many clips of a throw have landed
         self.ready: set[int] = set()
 
     def look(self) -> bool:
@@ -60,10 +61,21 @@ class LiveSession:
             self.faults.append(str(fault))
             return
         self._clips.setdefault(clip.at, key)
+        self._views[key] = self._views.get(key, 0) + 1
         if beside is None:
             self.readings.append(Reading(CAMERA, clip.at, READ, None, clip.path.name))
         else:
             self.ready.discard(key)
+
+    def correct(self, place: int, speed: float | None) -> None:
+        """Say what the ball speed of a throw was, or that it is not known."""
+        throw = self.throws[place]
+        at = throw.readings[RADAR].at if RADAR in throw.readings else throw.at
+        others = [one for one in self.readings if not (one.device == RADAR and one.at == at)]
+        typed = Reading(RADAR, at, READ if speed is not None else MISREAD, speed, "typed by hand")
+        self.readings = [*others, typed]
+        self.hub.devices.add(RADAR)
+        self.look()
 
     @property
     def keys(self) -> dict[float, int]:
@@ -86,10 +98,19 @@ class LiveSession:
 
     def complete(self, throw: LiveThrow) -> bool:
         """Whether every device had its say about a throw, and its clips have landed where there are cameras."""
-        if CAMERA in self.hub.devices and CAMERA not in throw.readings:
+        if CAMERA in self.hub.devices and not self.has_landed(self.keys.get(throw.at, -1)):
             return False
         others = [device for device in self.hub.devices if device != CAMERA]
         return all(device in throw.readings for device in others) and now() - throw.at > GRACE
+
+    @property
+    def _cameras(self) -> int:
+        """How many clips a throw has: as many as there are solved cameras, at least one."""
+        return max(len(self.hub.watched.cameras()), 1) if self.hub.watched is not None else 0
+
+    def has_landed(self, key: int) -> bool:
+        """Whether every camera's clip of a throw is there."""
+        return self._views.get(key, 0) >= self._cameras
 
     @property
     def suspects(self) -> tuple[int, ...]:

@@ -40,6 +40,7 @@ class Library:
     def __init__(self, folder: Path) -> None:
         """Open the library in `folder`, or make one there. Raises LibraryError."""
         self.folder = folder
+        self.smoothing = 1.0  # of every throw that is fetched; see Delivery
         self._listeners: list[Callable[[], None]] = []
         try:
             for part in (folder, folder / CLIPS, folder / BACKUPS):

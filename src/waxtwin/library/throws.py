@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import select
@@ -44,7 +45,8 @@ def fetch(library: Library, key: int) -> StoredDelivery:
                 clips.append(clip_of(view, place))
             else:
                 notes.append(f"The clip {view.file} is missing from where it was.")
-        return assembled(row.id, row.origin or row.title, sidecar, track, tuple(clips), notes)
+        found = assembled(row.id, row.origin or row.title, sidecar, track, tuple(clips), notes)
+        return replace(found, delivery=replace(found.delivery, smoothing=library.smoothing))
 
 
 def _screened_before(row: DeliveryRow) -> dict[str, Any]:

@@ -343,6 +343,9 @@ def _method(material: Material, *, named: bool) -> list[str]:
         "percent of standing height, and a left-hander is mirrored.",
         "Shares of the speed are arithmetic on two motions, not proof of cause.",
     ]  # fmt: skip
+    finer = pair.athlete.delivery.smoothing
+    if finer != 1.0:
+        said.append(f"Smoothed {'less' if finer > 1 else 'more'} than the footage itself asks for.")
     if material.why and named:
         said.append(f"Why this twin: {material.why}")
     return said

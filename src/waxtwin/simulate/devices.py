@@ -11,6 +11,7 @@ import json
 import os
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -94,14 +95,19 @@ class StandIns:
         with ProcessPoolExecutor(2) as pool:
             for n, params in enumerate(session_of(preset.params, self.routine.throws, self.routine.seed), start=1):
                 films += await self._throw(n, params, pool)
-            await asyncio.gather(*films)
+            while not all(film.done() for film in films):
+                await self._idle(1.0)
+        for film in films:
+            film.result()
         print(json.dumps({"done": self.routine.throws}), flush=True)
-        await self._idle(3600.0)
+        while True:
+            await self._idle(60.0)
 
     async def _serve(self, name: str) -> asyncio.Server:
         async def greet(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
             self._writers[name].add(writer)
-            await reader.read()  # nobody says anything to a device: this ends when the other side goes
+            with suppress(ConnectionError):
+                await reader.read()  # nobody says anything to a device: this ends when the other side goes
             self._writers[name].discard(writer)
 
         return await asyncio.start_server(greet, "127.0.0.1", 0)

@@ -36,7 +36,7 @@ def application() -> QApplication:
 def open_frame(settings: Settings) -> Frame:
     """A dressed frame without rooms, not yet shown."""
     application()
-    theme.apply(settings.theme)
+    theme.apply(settings.theme, settings.text)
     return Frame()
 
 
@@ -74,7 +74,7 @@ def run(folder: Path | None, *, demo: bool = False, bundle: Path | None = None) 
         elif last is not None and last.is_dir():
             workshop.open_library(last)
         if bundle is not None:
-            workshop.bring([bundle])
+            workshop.intake.bring([bundle])
 
     frame = start(settings, begin)
     code = app.exec()

@@ -43,6 +43,7 @@ def install(window: QMainWindow, commands: Iterable[Command]) -> dict[str, QActi
             menus[command.menu] = menu
         action = QAction(command.title, window)
         action.setObjectName(command.id)
+        action.setProperty("menu", command.menu)
         action.setShortcuts([QKeySequence(key) for key in command.keys])
         action.setCheckable(command.checked is not None)
         action.triggered.connect(lambda _=False, command=command: command.run() if command.enabled() else None)

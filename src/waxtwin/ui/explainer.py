@@ -71,7 +71,7 @@ class Explainer(QObject):
         from waxtwin.library.judging import perspective_of
 
         # the common ground is what all schools hold; the others are asked for their stance
-        others = [one for one in self._all_schools() if one.id != COMMON]
+        others = [one for one in self.all_schools() if one.id != COMMON]
         return perspective_of(self.desk.stored["athlete"], self.school, others)
 
     def _judge_again(self) -> None:
@@ -79,7 +79,8 @@ class Explainer(QObject):
             self.desk.set_explanation(self.desk.explanation.seen_from(self._perspective()))
 
     # schools -------------------------------------------------------------------------------------------------------
-    def _all_schools(self) -> list[School]:
+    def all_schools(self) -> list[School]:
+        """Shipped and house schools; what is wrong with a file is told once."""
         if not self.schools:
             from waxtwin.library.playbook import load_schools
 
@@ -92,23 +93,23 @@ class Explainer(QObject):
     @property
     def school(self) -> School:
         """The school that is speaking."""
-        schools = self._all_schools()
+        schools = self.all_schools()
         return next((one for one in schools if one.id == self.settings.school), schools[0])
 
     def choose_school(self, name: str) -> None:
         """Let another school speak; what counts as landing goes with it."""
         self.settings.school = name
         save_settings(self.settings)
-        self.room.offer(self._all_schools(), name)
+        self.room.offer(self.all_schools(), name)
         self._judge_again()
-        self.desk.set_landing(self.school.landing)
+        self.desk.set_landing(self.settings.landing or self.school.landing)
 
     def show_schools(self) -> None:
         """What each school holds; copy one into a house school and change it."""
         from waxtwin.library.playbook import own_schools, save_school
         from waxtwin.ui.dialogs.schools import SchoolsDialog
 
-        dialog = SchoolsDialog(self._all_schools(), self._titles(), self.settings.school, self.room)
+        dialog = SchoolsDialog(self.all_schools(), self._titles(), self.settings.school, self.room)
 
         def keep(school: School) -> None:
             if self._keeping(lambda: save_school(school, own_schools())):

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from waxtwin.ui.widgets import Room, label
 
-ROOMS = ("Bench", "Prepare", "Pair", "Contrast", "Gap", "Plan", "Report")
+ROOMS = ("Bench", "Prepare", "Pair", "Contrast", "Gap", "Plan", "Report", "Session")
 _RAIL_WIDTH = 96
 
 

@@ -5,9 +5,6 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QMessageBox
-
 from waxtwin.core.events import EVENTS, ORDER
 from waxtwin.core.ghost import ORIGINS
 from waxtwin.ui import theme
@@ -36,17 +33,18 @@ def commands(w: Workshop) -> list[Command]:
         return shelf.library is not None
 
     found = [
-        Command("open_library", "Open or make a library…", "File", w.ask_library, ("Ctrl+L",)),
+        Command("open_library", "Open or make a library…", "File", w.intake.ask_library, ("Ctrl+L",)),
         Command("demo", "Open the demo library", "File", w.open_demo),
-        Command("import_files", "Import files…", "File", lambda: w.ask_file(None), ("Ctrl+O",)),
-        Command("import_folder", "Import a folder…", "File", w.ask_folder, ("Ctrl+Shift+O",), ),
+        Command("import_files", "Import files…", "File", lambda: w.intake.ask_file(None), ("Ctrl+O",)),
+        Command("import_folder", "Import a folder…", "File", w.intake.ask_folder, ("Ctrl+Shift+O",), ),
         Command("import_linked", "Import files, leaving clips where they are…", "File",
-                    lambda: w.ask_file(None, link=True)),
-        Command("import_lab", "Import a lab file, choosing markers and axes…", "File", w.ask_lab_file),
-        Command("open_athlete", "Import as athlete…", "File", lambda: w.ask_file("athlete")),
-        Command("open_twin", "Import as twin…", "File", lambda: w.ask_file("twin")),
-        Command("back_up", "Back the library up now", "File", w.back_up, (), has_library),
-        Command("restore", "Restore a backup…", "File", w.ask_backup, (), has_library),
+                    lambda: w.intake.ask_file(None, link=True)),
+        Command("import_lab", "Import a lab file, choosing markers and axes…", "File", w.intake.ask_lab_file),
+        Command("open_athlete", "Import as athlete…", "File", lambda: w.intake.ask_file("athlete")),
+        Command("open_twin", "Import as twin…", "File", lambda: w.intake.ask_file("twin")),
+        Command("back_up", "Back the library up now", "File", w.intake.back_up, (), has_library),
+        Command("restore", "Restore a backup…", "File", w.intake.ask_backup, (), has_library),
+        Command("settings", "Settings…", "File", w.guide.show_settings, ("Ctrl+,",)),
         Command("quit", "Quit", "File", w.frame.close, ("Ctrl+Q",)),
         Command("undo", "Undo", "Edit", shelf.undo, ("Ctrl+Z",), lambda: bool(shelf.undo_label()),
                     named=shelf.undo_label),
@@ -75,9 +73,9 @@ def commands(w: Workshop) -> list[Command]:
                     ("N",), is_kept),
         Command("note_twin", "Pin a note to this stop, twin…", "Pair", partial(w.keeper.ask_note, "twin"),
                     ("Shift+N",), is_kept),
-        Command("units", "Feet, inches and miles an hour", "View", w.switch_units, ("Ctrl+U",),
+        Command("units", "Feet, inches and miles an hour", "View", w.guide.switch_units, ("Ctrl+U",),
                     checked=lambda: desk.imperial),
-        Command("dark", "Dark theme", "View", w.switch_theme, ("Ctrl+D",),
+        Command("dark", "Dark theme", "View", w.guide.switch_theme, ("Ctrl+D",),
                     checked=lambda: theme.theme().name == "dark"),
         Command("gauges", "Gauges", "View", lambda: desk.show(gauges=not desk.display.gauges), ("G",),
                     checked=lambda: desk.display.gauges),
@@ -108,8 +106,12 @@ def commands(w: Workshop) -> list[Command]:
         found.append(
             Command(f"room_{room.title}", room.title, "Rooms", partial(w.go_to, room.title), (f"Ctrl+{number}",))
         )
-    found.append(Command("keys", "Keys", "Help", lambda: _show_keys(w), ("F1",)))
-    found.append(Command("about", "About Wax Twin", "Help", lambda: _show_about(w)))
+    found += [
+        Command("help", "This room", "Help", w.guide.show_help, ("F1",)),
+        Command("keys", "Keys", "Help", w.guide.show_keys, ("Shift+F1",)),
+        Command("tour", "A tour in one minute", "Help", w.guide.start_tour),
+        Command("about", "About Wax Twin, and licences", "Help", w.guide.show_about),
+    ]
     return found
 
 
@@ -122,35 +124,3 @@ def _next_ghost(desk: Desk) -> None:
 def _hold(desk: Desk, stop: str) -> None:
     desk.play(0)
     desk.hold(stop)
-
-
-def _show_keys(w: Workshop) -> None:
-    """The sheet of keys, made from the commands."""
-    lines = [
-        f"{action.text()}:  {'  or  '.join(k.toString() for k in action.shortcuts() if k.toString() not in '><:;')}"
-        for action in w.actions.values()
-        if action.shortcuts()
-    ]
-    _tell(w, "Keys", "\n".join(lines))
-
-
-def _show_about(w: Workshop) -> None:
-    """What this is, and what it stands on."""
-    from waxtwin import __version__
-    from waxtwin.core.cautions import CAUTIONS
-
-    _tell(
-        w,
-        "About Wax Twin",
-        f"Wax Twin {__version__}, Apache-2.0.\n\nQt for Python (LGPL-3.0), NumPy, SciPy and pyqtgraph (BSD, MIT), "
-        "PyAV (BSD; its wheels carry FFmpeg with GPL parts), MediaPipe and its pose model (Apache-2.0), "
-        "Manrope (OFL-1.1).\n\n" + "\n".join(CAUTIONS),
-    )
-
-
-def _tell(w: Workshop, title: str, text: str) -> None:
-    box = QMessageBox(w.frame)
-    box.setWindowTitle(title)
-    box.setTextFormat(Qt.TextFormat.PlainText)
-    box.setText(text)
-    box.open()

@@ -90,7 +90,7 @@ def render_rooms(out: Path) -> list[Path]:
     shoot("prepare")
     workshop.piece.go_to_step("ready")
     shoot("prepare-ready")
-    workshop.switch_theme()
+    workshop.guide.switch_theme()
     workshop.go_to("Pair")
     desk.pull("one")
     desk.show(azimuth=0.0, elevation=4.0, camera="side", shown="both")
@@ -109,7 +109,7 @@ def _shoot_dialog(dialog: QDialog, path: Path, made: list[Path]) -> None:
 
 def _prepare(workshop: Workshop) -> None:
     """A raw clip in the Prepare room, as a phone brings it, with the landmarks that the model finds in the throw."""
-    workshop.bring([DEMO / "wren-tollander-side.mp4"])
+    workshop.intake.bring([DEMO / "wren-tollander-side.mp4"])
     settle(workshop)
     workshop.preparer.trim(1.15, 2.35)
     workshop.preparer.model = "lite"

@@ -9,13 +9,23 @@ from pathlib import Path
 
 @dataclass
 class Settings:
-    """Plain values with their defaults."""
+    """Plain values with their defaults. `landing` "" is the school's own; `text` points more or less than the desktop's
+    type; `toured` once the tour was offered.
+    """  # fmt: skip
 
     theme: str = "light"
     imperial: bool = False
     folder: str = ""
     population: str = ""
     school: str = "common"
+    landing: str = ""
+    smoothing: str = "usual"
+    text: int = 0
+    toured: bool = False
+
+
+SMOOTHING = {"stronger": 0.75, "usual": 1.0, "finer": 1.33}
+TEXT = (-2, 3)  # points; beyond them the rooms no longer fit a small screen
 
 
 def _path() -> Path:
@@ -37,6 +47,9 @@ def load_settings() -> Settings:
             setattr(settings, field.name, value)
     if settings.theme not in ("light", "dark"):
         settings.theme = "light"
+    if settings.smoothing not in SMOOTHING:
+        settings.smoothing = "usual"
+    settings.text = min(max(settings.text, TEXT[0]), TEXT[1])
     return settings
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
@@ -51,6 +52,7 @@ AMBER, TEAL = "#C47A12", "#1F6E80"
 WAX = {"athlete": "#DDA74E", "twin": "#6BA3B0"}
 
 _current = LIGHT
+_desktop = 0.0  # the desktop's own size of type, in points
 
 
 def theme() -> Theme:
@@ -90,14 +92,15 @@ def _font(size: float, weight: QFont.Weight) -> QFont:
     return made
 
 
-def apply(name: str) -> None:
-    """Dress the whole application."""
-    global _current
+def apply(name: str, text: int = 0) -> None:
+    """Dress the whole application; `text` points are added to the desktop's own size of type."""
+    global _current, _desktop
     _current = THEMES[name]
     app = QApplication.instance()
     assert isinstance(app, QApplication)
-    base = font()
-    app.setFont(base)
+    _desktop = _desktop or app.font().pointSizeF()
+    grown = _desktop + text - app.font().pointSizeF()
+    app.setFont(_font(_desktop + text, QFont.Weight.Normal))
     palette = QPalette()
     roles = {
         QPalette.ColorRole.Window: "paper", QPalette.ColorRole.Base: "panel", QPalette.ColorRole.Text: "ink",
@@ -111,6 +114,12 @@ def apply(name: str) -> None:
     palette.setColor(QPalette.ColorRole.HighlightedText, QColor("#FFFFFF"))
     app.setPalette(palette)
     app.setStyleSheet(_sheet(_current))
+    if abs(grown) > 0.01:  # what has a face of its own grows along
+        for widget in app.allWidgets():
+            if widget.testAttribute(Qt.WidgetAttribute.WA_SetFont):
+                face = widget.font()
+                face.setPointSizeF(max(face.pointSizeF() + grown, 6.0))
+                widget.setFont(face)
 
 
 def _arrow(t: Theme) -> str:
@@ -129,6 +138,9 @@ def _sheet(t: Theme) -> str:
     QLabel[role="thread"] {{ color: {t.thread}; font-weight: 700; }}
     QLabel[role="good"] {{ color: {t.twin}; font-weight: 700; }}
     QLabel[role="caution"] {{ color: {t.caution}; }}
+    #tour {{ background: {t.panel}; border: 2px solid {t.thread}; border-radius: 10px; }}
+    #tour QLabel {{ background: transparent; }}
+    QTextBrowser {{ background: {t.panel}; border: 1px solid {t.hairline}; border-radius: 5px; padding: 8px; }}
     #sheets {{ background: {t.rail}; }}
     #card {{ background: {t.panel}; border: 1px solid {t.hairline}; border-radius: 8px; }}
     #card > QWidget {{ background: {t.panel}; }}

@@ -7,18 +7,20 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QWidget
+from PySide6.QtWidgets import QInputDialog
 
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.measures import MEASURES
-from waxtwin.library.delivery import StoredDelivery, is_delivery_file
-from waxtwin.ui import theme
+from waxtwin.library.delivery import StoredDelivery
 from waxtwin.ui.commands import install
 from waxtwin.ui.corrector import Corrector
 from waxtwin.ui.explainer import Explainer
 from waxtwin.ui.frame import Frame
+from waxtwin.ui.guide import Guide
+from waxtwin.ui.intake import Intake
 from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian, demo_folder
+from waxtwin.ui.live import LiveKeeper
 from waxtwin.ui.menu import commands
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.pairing import (
@@ -45,30 +47,35 @@ from waxtwin.ui.rooms.pair import PairRoom
 from waxtwin.ui.rooms.plan import PlanRoom
 from waxtwin.ui.rooms.prepare import PrepareRoom
 from waxtwin.ui.rooms.report import ReportRoom
-from waxtwin.ui.settings import Settings, save_settings
+from waxtwin.ui.rooms.session import SessionRoom
+from waxtwin.ui.settings import SMOOTHING, Settings, save_settings
 from waxtwin.ui.widgets import Room
 
 if TYPE_CHECKING:
-    from waxtwin.library.bringing import Brought
     from waxtwin.library.pairs import Pair
 
 DEMO_PAIR = ("wren-tollander", "ines-corvane")
-BUNDLE = ".waxtwin"
-_FILES = (
-    "Deliveries and bundles (*.csv *.trc *.c3d *.json *.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts *.waxtwin);;All (*)"
-)
 
 
 class Workshop(QObject):
     """The desk, the jobs behind it, undo, and the rooms, in one frame."""
+
+    bench: BenchRoom
+    pair: PairRoom
+    contrast: ContrastRoom
+    gap: GapRoom
+    plan: PlanRoom
+    report: ReportRoom
 
     def __init__(self, frame: Frame, settings: Settings) -> None:
         super().__init__(frame)
         self.frame, self.settings, self.notice = frame, settings, frame.notice
         self.desk = Desk()
         self.desk.imperial = settings.imperial
+        self.desk.landing = settings.landing or self.desk.landing
         self.jobs = Jobs(self)
         self.librarian = Librarian(self.jobs)
+        self.intake, self.guide = Intake(self), Guide(self)
         self.bench, self.pair = BenchRoom(self.desk, self.librarian), PairRoom(self.desk)
         self.piece = Workpiece()
         self.preparer = Preparer(self.piece, self.librarian, self.jobs)
@@ -87,8 +94,10 @@ class Workshop(QObject):
         self.reporter = Reporter(
             self.desk, self.report, self.librarian, self.jobs, lambda: self.planner.state, self.notice.say
         )
+        self.session = SessionRoom()
+        self.live = LiveKeeper(self.desk, self.session, self.librarian, self.jobs, self.notice.say)
         self.rooms: list[Room] = [
-            self.bench, self.prepare, self.pair, self.contrast, self.gap, self.plan, self.report,
+            self.bench, self.prepare, self.pair, self.contrast, self.gap, self.plan, self.report, self.session,
         ]  # fmt: skip
         frame.furnish(self.rooms)
         frame.menuBar().clear()
@@ -99,9 +108,9 @@ class Workshop(QObject):
 
     def _connect(self) -> None:
         self.bench.chosen.connect(self.take)
-        self.bench.library_wanted.connect(self.ask_library)
-        self.bench.folder_wanted.connect(self.ask_folder)
-        self.bench.file_wanted.connect(lambda: self.ask_file(None))
+        self.bench.library_wanted.connect(self.intake.ask_library)
+        self.bench.folder_wanted.connect(self.intake.ask_folder)
+        self.bench.file_wanted.connect(lambda: self.intake.ask_file(None))
         self.bench.demo_wanted.connect(self.open_demo)
         self.bench.prepare_wanted.connect(self.prepare_throw)
         self.prepare.taken.connect(self._take_prepared)
@@ -123,13 +132,14 @@ class Workshop(QObject):
         self.references.altered.connect(self._recompute_pair)
         self.gap.findings.seen.connect(self._see)
         self.pair.header.taken.connect(self.take)
+        self.live.taken.connect(self._take_live)
         self.librarian.opened.connect(self._library_opened)
         self.librarian.altered.connect(self._reload)
         self.librarian.told.connect(self.notice.say)
         self.jobs.progressed.connect(self._show_progress)
         self.jobs.ended.connect(lambda _: self._hide_progress())
         self.frame.asked.connect(self.go_to)
-        self.frame.dropped.connect(self.receive)
+        self.frame.dropped.connect(self.intake.receive)
         self.frame.busy.cancelled.connect(self.jobs.cancel_all)
         self.frame.closing.connect(self.close)
         self.desk.listen(self._told)
@@ -137,6 +147,7 @@ class Workshop(QObject):
     def close(self) -> None:
         """Let go of clips and threads."""
         self.keeper.save()
+        self.live.close()
         self.pair.close_clips()
         self.prepare.close_clips()
         self.jobs.close()
@@ -171,6 +182,7 @@ class Workshop(QObject):
         self._list_pairs()
         library = self.librarian.library
         assert library is not None
+        library.smoothing = SMOOTHING[self.settings.smoothing]
         if library.folder != demo_folder():
             self.settings.folder = str(library.folder)
             save_settings(self.settings)
@@ -260,78 +272,6 @@ class Workshop(QObject):
         dialog.open()
         self.twin_dialog = dialog
 
-    def ask_library(self) -> None:
-        """Choose a library folder, or an empty one to make a library in."""
-        chosen = QFileDialog.getExistingDirectory(self.frame, "Open a library, or choose a folder for a new one",
-                                                  self.settings.folder)  # fmt: skip
-        if chosen:
-            self.open_library(Path(chosen))
-            self.go_to("Bench")
-
-    def ask_folder(self) -> None:
-        """Choose a folder to import."""
-        chosen = QFileDialog.getExistingDirectory(self.frame, "Import every throw in a folder")
-        if chosen:
-            self.bring([Path(chosen)])
-
-    def ask_file(self, side: str | None, *, link: bool = False) -> None:
-        """Choose tracks, sidecars or clips to import, or to link; one can go straight to a side of the desk."""
-        chosen, _ = QFileDialog.getOpenFileNames(self.frame, "Import throws", "", _FILES)
-        if chosen:
-            self.bring([Path(name) for name in chosen], side, link=link)
-
-    def bring(self, paths: list[Path], side: str | None = None, *, link: bool = False) -> None:
-        """Import; a single throw that is ready goes to `side`, a clip without a track to the Prepare room."""
-
-        def then(found: list[Brought]) -> None:
-            keys = [one.key for one in found if one.key is not None]
-            unmapped = next((one for one in found if one.unmapped), None)
-            if unmapped is not None:
-                self.map_markers(unmapped.file)
-            if not keys:
-                return
-            pair = next((one.pair for one in found if one.pair is not None), None)
-            if pair is not None:
-                self.take_pair(*pair)
-                self.go_to("Pair")
-                return
-            self.bench.select(keys[0])
-            ready = {entry.id: entry.ready for entry in self.librarian.entries}
-            if side is not None and ready.get(keys[0]):
-                self.take(side, keys[0])
-            elif len(keys) == 1 and not ready.get(keys[0]):
-                self.prepare_throw(keys[0])
-            else:
-                self.go_to("Bench")
-
-        self.librarian.bring(paths, link=link, then=then)
-
-    def ask_lab_file(self) -> None:
-        """Choose a lab file and say how it is read, also when its markers are known."""
-        chosen, _ = QFileDialog.getOpenFileName(self.frame, "Import a lab file", "", "Lab files (*.c3d *.trc)")
-        if chosen:
-            self.map_markers(Path(chosen))
-
-    def map_markers(self, file: Path) -> None:
-        """Ask which markers of a lab file make which landmark, then import it so."""
-        from waxtwin.ui.dialogs.lab import open_mapping
-
-        self.mapping = open_mapping(self.frame, self.librarian, self.jobs, file)
-
-    def receive(self, path: Path, x: float) -> None:
-        """What is dropped is imported; a throw goes to the half it was dropped on, or to the side that is free."""
-        if path.is_dir() or path.suffix == BUNDLE:
-            self.bring([path])
-        elif not is_delivery_file(path):
-            self.notice.say(f"{path.name}: this is not a file that Wax Twin reads; what is open stays as it is.")
-        elif self.frame.room is self.pair:
-            twin = self.pair.stages["twin"]
-            half = "twin" if x > twin.mapTo(self.frame, twin.rect().topLeft()).x() else "athlete"
-            free = next((side for side in SIDES if side not in self.desk.stored), half)
-            self.bring([path], free)
-        else:
-            self.bring([path])
-
     def prepare_throw(self, key: int) -> None:
         """Bring a throw into the Prepare room."""
         self.preparer.take(key)
@@ -342,32 +282,9 @@ class Workshop(QObject):
             self.take(side, self.piece.work.key)
             self.go_to("Pair" if any(other != side for other in self.desk.stored) else "Bench")
 
-    def back_up(self) -> None:
-        """Make a copy of the library's database now."""
-        made: list[Path] = []
-        if self.librarian.change(lambda library: made.append(library.back_up())):
-            self.notice.say(f"Backed up as {made[0].name}.")
-
-    def ask_backup(self) -> None:
-        """Choose a backup to restore; what is there now becomes a backup itself."""
-        library = self.librarian.library
-        if library is None:
-            return
-        names = {path.stem.removeprefix("library-"): path for path in library.backups()}
-        if not names:
-            self.notice.say("There is no backup yet.")
-            return
-        words = "Restore the library as it was; what is there now is backed up first."
-        chosen, good = QInputDialog.getItem(self.frame, "Restore a backup", words, list(names), 0, False)
-        if good:
-            self.restore(names[chosen])
-
-    def restore(self, backup: Path) -> None:
-        """Put a backup in the library's place."""
-        self.desk.clear()
-        self.piece.take(None)
-        if self.librarian.change(lambda library: library.restore(backup)):
-            self.notice.say(f"The library is as it was in {backup.name}.")
+    def _take_live(self, key: int) -> None:
+        self.take("athlete", key)
+        self.go_to("Contrast" if "twin" in self.desk.stored else "Bench")
 
     def edit_athlete(self, athlete_id: int) -> None:
         """Who an athlete is, consent, handing out and erasing."""
@@ -492,17 +409,3 @@ class Workshop(QObject):
     def _hide_progress(self) -> None:
         if not self.jobs.busy:
             self.frame.busy.hide()
-
-    # switches ------------------------------------------------------------------------------------------------------
-    def switch_units(self) -> None:
-        """Metric, or feet, inches and miles an hour."""
-        self.desk.set_imperial(not self.desk.imperial)
-
-    def switch_theme(self) -> None:
-        """Light or dark."""
-        self.settings.theme = "light" if theme.theme().name == "dark" else "dark"
-        theme.apply(self.settings.theme)
-        save_settings(self.settings)
-        self.desk.tell("units")
-        for widget in self.frame.findChildren(QWidget):
-            widget.update()

@@ -268,7 +268,7 @@ class ContrastRoom(Room):
         column.addLayout(orders)
         self.model = RowsModel(desk)
         column.addLayout(self._make_filters())
-        self.table = QTableView()
+        self.table: QTableView = QTableView()
         self.table.setModel(self.model)
         self.table.setItemDelegateForColumn(_BAND, BandDelegate(self.table))
         self.table.setShowGrid(False)
