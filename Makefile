@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test lint bench coverage explain footage pictures lock docs clean
+.PHONY: setup demo test lint bench coverage explain footage pictures lock docs wheel install uninstall clean
 
 setup: $(STAMP)
 
@@ -49,10 +49,25 @@ docs: setup
 	$(BIN)/python tools/measures_page.py
 	$(BIN)/python tools/findings_page.py
 
+LOCKED := --quiet --no-header --generate-hashes --allow-unsafe --strip-extras
+
+# requirements.lock is for working on it, packaging/requirements.lock for those who only use it
 lock: setup
-	$(BIN)/python -m piptools compile --quiet --no-header --generate-hashes --allow-unsafe --strip-extras --extra dev \
-	  --output-file requirements.lock pyproject.toml
-	@sed -i "/^--/d" requirements.lock  # where packages come from is the machine's affair
+	$(BIN)/python -m piptools compile $(LOCKED) --extra dev --output-file requirements.lock pyproject.toml
+	$(BIN)/python -m piptools compile $(LOCKED) --output-file packaging/requirements.lock pyproject.toml
+	@sed -i "/^--/d" requirements.lock packaging/requirements.lock  # where packages come from is the machine's affair
+
+wheel: setup
+	@rm -rf build dist
+	@$(BIN)/python -m pip wheel --quiet --disable-pip-version-check --no-deps --no-build-isolation --wheel-dir dist .
+	@ls dist/*.whl
+
+# for the user who runs it, below PREFIX (~/.local if not said)
+install: wheel
+	@bash packaging/install.sh install dist/*.whl packaging/requirements.lock $(PREFIX)
+
+uninstall:
+	@bash packaging/install.sh remove $(PREFIX)
 
 clean:
 	rm -rf $(VENV) build dist

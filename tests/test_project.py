@@ -32,10 +32,12 @@ def test_pictures_named_in_the_readme_exist():
 def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch):
     monkeypatch.setattr("waxtwin.ui.model.pairing.resolve_steps", partial(resolve_steps, count=20))
     monkeypatch.setattr("waxtwin.ui.model.pairing._SET_COPIES", 20)
+    # the stand-ins' own pace is tested with them
+    monkeypatch.setattr("waxtwin.ui.pictures._log_throws", lambda workshop: workshop.go_to("Session"))
     code, _, said = run("demo", "--pictures", tmp_path)
     assert code == 0, said
     names = {p.stem for p in tmp_path.glob("*.png")}
-    assert names >= {"bench", "pair", "contrast", "gap", "pair-clips"}
+    assert names >= {"bench", "pair", "contrast", "gap", "pair-clips", "plan", "plan-log", "report", "session"}
     for path in tmp_path.glob("*.png"):
         picture = QImage(str(path))
         assert (picture.width(), picture.height()) == ((1020, 660) if path.stem == "find-a-twin" else (1280, 800))

@@ -44,8 +44,8 @@ def demo(
 
 
 @app.command("open")
-def open_(bundle: Path) -> None:
-    """Open the desktop and take a bundle in."""
+def open_(bundle: Annotated[Path | None, typer.Argument(help="A bundle to take in.")] = None) -> None:
+    """Open the desktop, with a bundle if one is named."""
     open_desktop(bundle=bundle)
 
 

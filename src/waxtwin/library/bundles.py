@@ -12,6 +12,7 @@ import shutil
 import stat
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, replace
@@ -178,7 +179,7 @@ def open_bundle(library: Library, path: Path) -> Iterator[float | Opened]:
             raise FormatError(path, "it is not a bundle, or it is damaged") from None
         except FileNotFoundError:
             raise FormatError(path, "there is no such file") from None
-        except (OSError, RuntimeError, NotImplementedError, EOFError) as fault:
+        except (OSError, RuntimeError, NotImplementedError, EOFError, zlib.error) as fault:
             said = getattr(fault, "strerror", None) or "it is damaged, or packed in a way that is not used here"
             raise FormatError(path, f"it cannot be unpacked ({said})") from None
         for done in _take_in(library, path, manifest, place):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from base64 import b64encode
 from collections.abc import Mapping
 from functools import cache
@@ -13,8 +14,11 @@ from waxtwin.report.document import Picture, Report
 
 if TYPE_CHECKING:
     from jinja2 import Template
+    from markupsafe import Markup
 
 ASSETS = Path(__file__).parent.parent / "assets"
+_WORDS, _RUN = re.compile(r"\s+|\S+"), 40
+_HEAD = 24
 _FACES = {400: "Manrope-Regular.ttf", 700: "Manrope-Bold.ttf"}
 
 
@@ -30,7 +34,27 @@ def _template() -> Template:
     from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
     place = FileSystemLoader(ASSETS / "report")
-    return Environment(loader=place, autoescape=True, undefined=StrictUndefined).get_template("report.html")
+    made = Environment(loader=place, autoescape=True, undefined=StrictUndefined)
+    made.filters |= {"broken": broken, "short": short}
+    return made.get_template("report.html")
+
+
+def broken(text: str) -> Markup:
+    """Text in which a word without end may be broken every so often: laying such a word out takes minutes."""
+    from markupsafe import Markup, escape
+
+    parts = [word[at : at + _RUN] for word in _WORDS.findall(text) for at in range(0, len(word), _RUN)]
+    out, before = escape(""), ""
+    for part in parts:
+        out += (Markup("<wbr>") if len(before) == _RUN and not part.isspace() else "") + escape(part)
+        before = part
+    return out
+
+
+def short(text: str) -> str:
+    """A name for the head of a column."""
+    said = " ".join(text.split())
+    return said if len(said) <= _HEAD else said[: _HEAD - 1] + "…"
 
 
 @cache

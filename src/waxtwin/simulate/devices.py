@@ -90,7 +90,8 @@ class StandIns:
             where["radar"] = os.ttyname(other)
         preset = PRESETS[self.routine.preset]
         self._write_cameras(preset.params.throws)
-        print(json.dumps({**where, "folder": str(self.folder), "throws": self.routine.throws}), flush=True)
+        where |= {"folder": str(self.folder)} if self.routine.fps else {}
+        print(json.dumps({**where, "throws": self.routine.throws}), flush=True)
         films: list[asyncio.Future[None]] = []
         with ProcessPoolExecutor(2) as pool:
             for n, params in enumerate(session_of(preset.params, self.routine.throws, self.routine.seed), start=1):

@@ -27,6 +27,7 @@ def application() -> QApplication:
     if not isinstance(app, QApplication):
         app = QApplication(sys.argv[:1])
         app.setApplicationName("Wax Twin")
+        app.setDesktopFileName("waxtwin")
         app.setStyle("Fusion")
         app.setWindowIcon(QIcon(str(_ICON)))
     theme.load_fonts()

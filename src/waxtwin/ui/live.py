@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -48,7 +48,7 @@ class LiveKeeper(QObject):
         self._timer.timeout.connect(self.look)
         room.begun.connect(self.begin)
         room.ended.connect(self.end)
-        room.stand_ins_wanted.connect(self.use_stand_ins)
+        room.stand_ins_wanted.connect(lambda: self.use_stand_ins())
         room.athlete_chosen.connect(self._choose)
         room.corrected.connect(self.ask_speed)
         room.contrast_wanted.connect(self.contrast)
@@ -159,8 +159,8 @@ class LiveKeeper(QObject):
         self.jobs.start("live", work, done, self._tell)
 
     # stand-ins -----------------------------------------------------------------------------------------------------
-    def use_stand_ins(self) -> None:
-        """Start the made-up devices and a session with them."""
+    def use_stand_ins(self, routine: Sequence[str] = _STAND_INS) -> None:
+        """Start the made-up devices and a session with them; `routine` are the command's words."""
         from tempfile import mkdtemp
 
         entry = next((e for e in self.librarian.entries if e.athlete_id == self.athlete), None)
@@ -172,7 +172,7 @@ class LiveKeeper(QObject):
         process = QProcess(self)
         process.setProgram(sys.executable)
         preset = "wren" if entry.throws == "R" else "pell"
-        process.setArguments(["-m", "waxtwin", "stand-ins", "--folder", folder, "--preset", preset, *_STAND_INS])
+        process.setArguments(["-m", "waxtwin", "stand-ins", "--folder", folder, "--preset", preset, *routine])
         process.readyReadStandardOutput.connect(self._stand_ins_say)
         process.errorOccurred.connect(lambda _: self._stand_ins_failed())
         process.start()
@@ -190,7 +190,7 @@ class LiveKeeper(QObject):
             if "radar" in said and self.live is None:
                 self.room.radar.setText(said["radar"])
                 self.room.plates.setText(said["plates"])
-                self.room.folder.setText(said["folder"])
+                self.room.folder.setText(said.get("folder", ""))
                 self.begin()
 
     def _stand_ins_failed(self) -> None:

@@ -70,6 +70,13 @@ def render_rooms(out: Path) -> list[Path]:
     workshop.gap.whatif.preset("both")
     settle(workshop, quiet=0.8)
     shoot("gap-what-if")
+    workshop.planner.propose()
+    workshop.go_to("Plan")
+    shoot("plan")
+    workshop.plan.turn_to("log")
+    shoot("plan-log")
+    workshop.go_to("Report")
+    shoot("report")
     for title in ("juno-wexcombe", "pell-ardmoor"):
         key = workshop.librarian.find(title)
         if key is not None:
@@ -86,6 +93,9 @@ def render_rooms(out: Path) -> list[Path]:
         settle(workshop)
         _shoot_dialog(workshop.twin_dialog, out / "find-a-twin.png", made)
     shoot("bench")
+    _log_throws(workshop)
+    shoot("session")
+    workshop.live.end()
     _prepare(workshop)
     shoot("prepare")
     workshop.piece.go_to_step("ready")
@@ -105,6 +115,20 @@ def _shoot_dialog(dialog: QDialog, path: Path, made: list[Path]) -> None:
         raise WaxTwinError(f"{path.name}: the picture cannot be written")
     dialog.reject()
     made.append(path)
+
+
+def _log_throws(workshop: Workshop) -> None:
+    """A session with the stand-ins' radar gun and plates, until three throws are logged."""
+    workshop.go_to("Session")
+    workshop.live.use_stand_ins(("--throws", "3", "--every", "5", "--fps", "0", "--misread", "2", "--unplugged", "3"))
+    end = time.monotonic() + _PATIENCE
+    while time.monotonic() < end:
+        QApplication.processEvents()
+        time.sleep(0.01)
+        live = workshop.live.live
+        if live is not None and len(live.throws) == 3 and all(map(live.complete, live.throws)):
+            return
+    raise WaxTwinError("the stand-ins logged no throws")
 
 
 def _prepare(workshop: Workshop) -> None:

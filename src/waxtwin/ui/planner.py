@@ -50,6 +50,7 @@ class Planner(QObject):
         room.entered.connect(self.work_out)
         desk.listen(self._told)
         librarian.listed.connect(self.read)
+        self.show()
 
     # following -----------------------------------------------------------------------------------------------------
     def _told(self, topic: str) -> None:

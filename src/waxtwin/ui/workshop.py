@@ -112,6 +112,7 @@ class Workshop(QObject):
         self.bench.folder_wanted.connect(self.intake.ask_folder)
         self.bench.file_wanted.connect(lambda: self.intake.ask_file(None))
         self.bench.demo_wanted.connect(self.open_demo)
+        self.bench.tour_wanted.connect(self.guide.start_tour)
         self.bench.prepare_wanted.connect(self.prepare_throw)
         self.prepare.taken.connect(self._take_prepared)
         self.preparer.told.connect(self.notice.say)

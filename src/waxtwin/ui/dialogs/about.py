@@ -29,7 +29,7 @@ _SHIPPED = (
 )
 # what a package's own record leaves out or says at length
 _LICENCES = {
-    "PySide6-Essentials": "LGPL-3.0", "shiboken6": "LGPL-3.0", "mediapipe": "Apache-2.0",
+    "pyside6-essentials": "LGPL-3.0", "shiboken6": "LGPL-3.0", "mediapipe": "Apache-2.0",
     "av": "BSD-3-Clause; its wheels carry FFmpeg, in part GPL", "opencv-contrib-python": "Apache-2.0",
 }  # fmt: skip
 
@@ -105,13 +105,18 @@ def packages() -> list[tuple[str, str, str, Path | None]]:
             one = distribution(name)
         except PackageNotFoundError:
             continue
-        key = one.metadata["Name"].casefold()
+        key = _canonical(one.metadata["Name"])
         if key in found:
             continue
         found[key] = (one.metadata["Name"], one.version, _licence(one), _text(one))
         todo += [_bare(said) for said in one.requires or [] if "extra ==" not in said]
     found.pop("waxtwin", None)
     return sorted(found.values(), key=lambda part: part[0].casefold())
+
+
+def _canonical(name: str) -> str:
+    """One spelling of a package's name."""
+    return name.casefold().replace("_", "-").replace(".", "-")
 
 
 def _bare(requirement: str) -> str:
@@ -121,7 +126,7 @@ def _bare(requirement: str) -> str:
 
 
 def _licence(one: Distribution) -> str:
-    known = _LICENCES.get(one.metadata["Name"])
+    known = _LICENCES.get(_canonical(one.metadata["Name"]))
     if known:
         return known
     told = one.metadata.json

@@ -53,6 +53,7 @@ class CatalogueDialog(QDialog):
         left.addWidget(self.search)
         self.list = QListWidget()
         self.list.setAccessibleName("practice tasks")
+        self.list.ensurePolished()  # else the items are laid out before they are dressed
         self.list.currentItemChanged.connect(lambda item, _: self._show(item))
         left.addWidget(self.list, 1)
         add = QPushButton("New task")
@@ -157,6 +158,9 @@ class CatalogueDialog(QDialog):
                  for part, made in self.fields.items()}  # fmt: skip
         if not self._key:
             self._key = new_key(self._tasks, title)
+            self.search.blockSignals(True)  # what was looked for may not be in the new task
+            self.search.clear()
+            self.search.blockSignals(False)
         self.kept.emit(self._key, Task(title, **{part: text.strip() for part, text in parts.items()}))
 
     def _take(self) -> None:

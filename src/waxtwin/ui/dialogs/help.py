@@ -27,6 +27,7 @@ class HelpDialog(QDialog):
         row.setSpacing(14)
         self.list = QListWidget()
         self.list.setAccessibleName("pages")
+        self.list.ensurePolished()  # else the items are laid out before they are dressed
         self.list.addItems(list(TITLES))
         self.list.setFixedWidth(150)
         row.addWidget(self.list)

@@ -52,6 +52,7 @@ class ReportForm(QWidget):
             self.words[key] = made
         column.addStretch(1)
         self._connect()
+        self._fill(self.wish)
 
     def _connect(self) -> None:
         for box in (*self.parts.values(), *self.stops.values()):
@@ -61,8 +62,10 @@ class ReportForm(QWidget):
 
     def show_wish(self, wish: Wish) -> None:
         """Show a wish without telling anyone."""
-        if wish == self.wish:
-            return
+        if wish != self.wish:
+            self._fill(wish)
+
+    def _fill(self, wish: Wish) -> None:
         self._filling = True
         self.wish = wish
         for key, box in self.parts.items():

@@ -122,6 +122,7 @@ class BenchRoom(Room):
     blend_wanted = Signal(list)
     pair_wanted = Signal(object)
     pair_unwanted = Signal(object)
+    tour_wanted = Signal()
 
     def __init__(self, desk: Desk, librarian: Librarian) -> None:
         super().__init__()
@@ -138,6 +139,10 @@ class BenchRoom(Room):
         self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._empty.setWordWrap(True)
         column.addWidget(self._empty, 1)
+        self._tour = QPushButton("A tour in one minute, on the demo")
+        self._tour.setProperty("role", "main")
+        self._tour.clicked.connect(self.tour_wanted)
+        column.addWidget(self._tour, 0, Qt.AlignmentFlag.AlignHCenter)
         column.addLayout(self._make_row_actions())
         column.addWidget(self._make_recent())
         column.addLayout(self._make_pair_row())
@@ -296,6 +301,7 @@ class BenchRoom(Room):
         self._count.setText(f"{len(found)} of {len(everything)}" if len(found) != len(everything) else "")
         self.table.setVisible(bool(everything))
         self._empty.setVisible(not everything)
+        self._tour.setVisible(not everything)
         for widget in (self.search, self.tag, self.state):
             widget.setVisible(bool(everything))
         self._sync()

@@ -1,0 +1,164 @@
+"""The Plan room as an analyst uses it: take over the focus, set targets, hand over, note, look back."""
+
+from dataclasses import replace
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QInputDialog
+
+from conftest import DEMO
+from waxtwin.core.trend import ArmNote
+from waxtwin.library.plans import plans_of
+from waxtwin.ui.dialogs.arm import ArmDialog, LimitsDialog
+
+
+@pytest.fixture
+def room(desk_window, qtbot):
+    """The window in the Plan room on the demo's pair, explained."""
+    window = desk_window(explained=True)
+    qtbot.waitUntil(lambda: window.desk.explanation is not None and not window.jobs.busy, timeout=60000)
+    window.go_to("Plan")
+    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
+    return window
+
+
+def kept(window):
+    return plans_of(window.librarian.library, window.planner.athlete)
+
+
+def test_from_the_gap_to_a_plan_that_is_handed_over_and_gone_on_from(room, qtbot, monkeypatch):
+    sheet = room.plan.sheet
+    assert sheet.cards == [] and not sheet.buttons["sent"].isEnabled()
+    qtbot.mouseClick(sheet.buttons["propose"], Qt.MouseButton.LeftButton)
+    focus = [one.id for one in room.desk.explanation.judgement.focus]
+    assert [card.focus.finding for card in sheet.cards] == focus == [f.finding for f in kept(room)[0].focus]
+    card = sheet.cards[0]
+    assert "the twin's figure" in card.said.text() and not sheet.buttons["own"].isEnabled()
+    # a figure of one's own
+    card.aim.setValue(card.aim.value() + 3)
+    card.aim.editingFinished.emit()
+    target = kept(room)[0].focus[0].target
+    assert target.source == "own" and "chosen by hand" in sheet.cards[0].said.text()
+    # another measure, and back to what the twin shows
+    card = sheet.cards[0]
+    at = card.measure.findData("stride_length")
+    card.measure.activated.emit(at)
+    assert kept(room)[0].focus[0].target.measure == "stride_length"
+    assert sheet.cards[0].source.currentData().source == "twin"
+    # one task less
+    card, before = sheet.cards[0], len(kept(room)[0].focus[0].tasks)
+    button = next(b for b in card.findChildren(type(sheet.buttons["own"])) if b.text() == "Leave out")
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert len(kept(room)[0].focus[0].tasks) == before - 1
+    for _ in range(2):
+        room.librarian.undo()
+    assert sheet.cards[0].focus.target == target
+    qtbot.mouseClick(sheet.buttons["sent"], Qt.MouseButton.LeftButton)
+    first = kept(room)[0]
+    assert first.sent and first.start == first.sent and "handed over" in sheet.versions.text()
+    sheet.notes.setText("two weeks of easy throws")
+    sheet.notes.editingFinished.emit()
+    assert [p.version for p in kept(room)] == [1, 2] and kept(room)[0] == first
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Quiet head", True))
+    sheet.cards[1].changed.emit(None, "off")
+    qtbot.mouseClick(sheet.buttons["own"], Qt.MouseButton.LeftButton)
+    assert [f.title for f in kept(room)[1].focus][1] == "Quiet head"
+
+
+def test_targets_follow_the_units(room):
+    room.planner.propose()
+    sheet = room.plan.sheet
+    at = sheet.cards[0].measure.findData("peak_speed_hand")
+    sheet.cards[0].measure.activated.emit(at if at >= 0 else 1)
+    sheet.cards[0].measure.activated.emit(sheet.cards[0].measure.findData("peak_speed_throwing_shoulder"))
+    metric = sheet.cards[0].aim.value()
+    room.desk.set_imperial(True)
+    card = sheet.cards[0]
+    assert card.aim.suffix() == " mph" and card.aim.value() == pytest.approx(metric * 2.237, rel=0.02)
+    sheet.speed.setValue(75.0)
+    sheet.speed.editingFinished.emit()
+    assert kept(room)[0].speed_aim == pytest.approx(33.53, abs=0.01)
+
+
+def test_the_practice_catalogue_is_changed_and_chosen_from(room, qtbot):
+    room.planner.propose()
+    room.planner.show_catalogue(0)
+    dialog = room.planner.dialog
+    dialog.search.setText("wall")
+    shown = [dialog.list.item(i).text() for i in range(dialog.list.count())]
+    assert shown and all("all" in name.lower() or name for name in shown) and len(shown) < len(room.planner.state.tasks)
+    dialog.start_new()
+    dialog.title.setText("Towel throws <b>")
+    dialog.fields["how"].setPlainText("with a towel, =1+1")
+    dialog.keep()
+    assert any(task.title == "Towel throws <b>" for task in room.planner.state.tasks.values())
+    dialog._take()
+    assert any("Towel" in room.planner.state.tasks[key].title for key in kept(room)[0].focus[0].tasks)
+    assert "Towel throws <b>  ·" in " ".join(
+        label.text() for label in room.plan.sheet.cards[0].findChildren(type(room.plan.hint))
+    )
+
+
+def test_another_athlete_has_another_plan(room):
+    room.planner.propose()
+    mine = room.planner.athlete
+    other = next(key for key, name in room.planner.state.people.items() if name == "Pell Ardmoor")
+    room.planner.choose(other)
+    assert room.plan.sheet.cards == [] and not room.plan.sheet.buttons["propose"].isEnabled()
+    room.planner.propose()
+    assert "nothing for this athlete" in room.notice.text and plans_of(room.librarian.library, other) == ()
+    room.planner.choose(mine)
+    assert room.plan.sheet.cards
+
+
+def test_the_log_says_whether_it_worked(desk_window, qtbot, monkeypatch):
+    monkeypatch.setattr(
+        "waxtwin.library.log.resolve",
+        lambda analysis: __import__("waxtwin.core.analysis").core.analysis.resolve(analysis, 16),
+    )
+    window = desk_window()
+    done = []
+    files = [DEMO / f"wren-tollander-october-{n}.csv" for n in (1, 2, 3)] + [
+        DEMO / f"wren-tollander-{n}.csv" for n in (2, 3)
+    ]
+    window.librarian.bring(files, then=done.append)
+    qtbot.waitUntil(lambda: bool(done), timeout=60000)
+    from waxtwin.library.people import take_person
+
+    take_person(window.librarian.library, DEMO / "wren-tollander.athlete.json")
+    window.go_to("Plan")
+    window.planner.read()
+    qtbot.waitUntil(lambda: not window.jobs.busy and window.planner.state.figures != (), timeout=60000)
+    window.plan.turn_to("log")
+    log = window.plan.log
+    assert [card.says.text()[3:] for card in log.cards][0::2] == ["yes, it did", "sore, 2 of 10"]
+    assert log.measures.item(0).text().startswith("★ Trunk lean") and "changed" in log.measures.item(0).text()
+    assert "Within what was entered" in log.limits.text() and log.days.count() == 5
+    # a note, a count and limits
+    dialog = ArmDialog(__import__("datetime").date(2026, 11, 15), log)
+    dialog.kept.connect(window.planner.note_arm)
+    dialog.soreness.setValue(4)
+    dialog.place.setText("elbow")
+    dialog.since.setText("yesterday")
+    dialog.keep()
+    assert "not a date" in dialog.fault.text() and "4 of 10" in dialog.said.text()
+    dialog.since.setText("2026-11-14")
+    dialog.keep()
+    assert "sore, 4 of 10" in log.cards[2].says.text()
+    monkeypatch.setattr(QInputDialog, "getInt", lambda *a, **k: (90, True))
+    log._ask_thrown()
+    assert "the limit entered for Saltmarrow Sound" in log.limits.text() and log.limits.text().startswith("▲")
+    limits = LimitsDialog(window.planner.state.limits, log)
+    assert limits.most.value() == 75 and [a.value() for a, _ in limits.rest] == [31, 46, 61]
+    window.planner.forget_note(next(n for n in window.planner.state.notes if n.soreness == 4))
+    assert "sore, 2 of 10" in log.cards[2].says.text()
+    window.planner.note_arm(ArmNote("2026-11-15", 0))
+    assert log.notes.count() == 6
+
+
+def test_an_empty_room_says_what_to_do(desk_window):
+    window = desk_window(demo=False)
+    window.go_to("Plan")
+    assert "open a library" in window.plan.hint.text() and window.plan.sheet.isHidden() is False
+    assert not window.plan.athlete.isVisible()
+    window.planner.note_arm(replace(ArmNote("2026-11-15", 1)))  # with nobody there, nothing happens
