@@ -124,7 +124,7 @@ def test_shares_stand_as_bars_that_do_not_leave_the_page(material):
 
 
 def test_a_wish_is_kept_and_read_again_whatever_is_in_it():
-    wish = Wish(frozenset({"todo"}), ("release",), "A", "B", True, {"title": "T"})
+    wish = Wish(frozenset({"todo"}), ("release",), "A", "B", True, {"title": "T"}, True)
     assert wish_from(wish_document(wish), imperial=True) == wish
     odd = {"parts": ["todo", "no such", 5], "stops": "release", "wording": {"title": 1, "x": "y"}, "athlete": None}
     found = wish_from(odd, imperial=False)
@@ -195,6 +195,27 @@ def test_the_clip_runs_once_at_real_time_and_then_slowly(plates, material, tmp_p
         pictures = [frame.to_ndarray(format="bgra") for frame in clip.decode(video=0)]
     assert len(pictures) == 6 and pictures[0].shape == (FILM[1], FILM[0], 4)
     assert np.abs(pictures[0].astype(int) - few[0]).mean() < 6
+
+
+def test_the_clip_shows_footage_only_where_both_sides_have_it(material, plates):
+    from waxtwin.library.delivery import load
+    from waxtwin.ui.plates import clips_for
+
+    stored = {
+        side: load(DEMO / f"{name}.csv") for side, name in (("athlete", "wren-tollander"), ("twin", "ines-corvane"))
+    }
+    clips = clips_for(stored, ("landing_trunk_tilt",))
+    assert {clip.view for clip in clips.values()} == {"open side"}
+    assert {clip.view for clip in clips_for(stored, ("stride_offset",)).values()} <= {"front"}
+    assert clips_for(stored | {"twin": replace(stored["twin"], clips=())}, ()) == {}
+    assert clips_for(stored, ("landing_separation",)) == {}  # seen from above, where no camera stands
+    _, frames = replace(plates, clips=clips).frames(("landing_trunk_tilt",))
+    filmed = next(frames)
+    frames.close()
+    _, drawn = plates.frames(("landing_trunk_tilt",))
+    hall = np.abs(filmed[:600, :, :3].astype(int) - [0x3B, 0x4F, 0x6B]).sum(axis=-1) < 40  # planks of the hall
+    bare = np.abs(next(drawn)[:600, :, :3].astype(int) - [0x3B, 0x4F, 0x6B]).sum(axis=-1) < 40
+    assert hall[:, :640].sum() > 50_000 and hall[:, 640:].sum() > 50_000 and bare.sum() < 5_000
 
 
 def test_a_clip_that_is_cancelled_or_fails_leaves_the_old_file(tmp_path):

@@ -54,7 +54,7 @@ def test_everything_that_can_be_sent_out_is_written(room, qtbot, tmp_path, monke
     for kind, name in (("pdf", "r.pdf"), ("bundle", "b.waxtwin"), ("data", "d")):
         assert "Written" in written(room, qtbot, kind, tmp_path / name)
     assert (tmp_path / "r.pdf").read_bytes().startswith(b"%PDF")
-    assert len(list((tmp_path / "d").iterdir())) == 18
+    assert len(list((tmp_path / "d").iterdir())) == 24
     monkeypatch.setattr("waxtwin.ui.plates._HOLD", 1)
     monkeypatch.setattr("waxtwin.ui.plates._SLOW", 1.0)
     assert "Written" in written(room, qtbot, "clip", tmp_path / "c.mp4")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import sys
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -30,6 +31,7 @@ def report(
     imperial: Annotated[bool, typer.Option("--imperial", help="Feet, inches and miles an hour.")] = False,
     stop: Annotated[list[str] | None, typer.Option(help="A stop to show a picture of; as often as wanted.")] = None,
     leave_out: Annotated[list[str] | None, typer.Option(help="A part to leave out; as often as wanted.")] = None,
+    footage: Annotated[bool, typer.Option("--footage", help="The clip shows the footage, not figures.")] = False,
     words: Annotated[list[str] | None, typer.Option("--say", help="KEY=TEXT: your own words.")] = None,
 ) -> None:
     """The report of a pair: what to do first, then the evidence, then method and cautions."""
@@ -50,11 +52,15 @@ def report(
     made = compose(Material(pairs[0], found, tasks=catalogue(None)), wish, date.today())
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from waxtwin.ui.app import application
-    from waxtwin.ui.plates import Plates
-    from waxtwin.ui.sending import write_clip, write_report
+    from waxtwin.ui.plates import Plates, clips_for
+    from waxtwin.ui.sending import lit_of, write_clip, write_report
 
     application()
-    plates = Plates(pairs[0], (made.athlete, made.twin), imperial)
+    stored = {side: load(path)[path][0] for side, path in (("athlete", athlete), ("twin", twin))} if footage else {}
+    clips = clips_for(stored, lit_of(made))
+    if footage and not clips:
+        print("There is no footage of both through solved cameras, so the clip shows the figures.", file=sys.stderr)
+    plates = Plates(pairs[0], (made.athlete, made.twin), imperial, clips)
     write = write_clip if out.suffix.lower() in SUFFIXES else write_report
     for step in write(made, plates, out):
         show_progress(out.name, step)

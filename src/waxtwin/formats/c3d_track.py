@@ -5,6 +5,7 @@ from __future__ import annotations
 import subprocess
 import sys
 import tempfile
+from contextlib import suppress
 from pathlib import Path
 
 import numpy as np
@@ -57,4 +58,11 @@ def write(track: Track, path: Path) -> None:
     points = np.ones((4, len(present), track.times.size))
     points[:3] = np.moveaxis(track.points[:, [i for i, _ in present]], 0, 2).swapaxes(0, 1)
     file["data"]["points"] = points
-    file.write(str(path))
+    part = path.with_name(f".{path.stem[:200]}.part.c3d")
+    path.parent.mkdir(parents=True, exist_ok=True)
+    try:
+        file.write(str(part))
+        part.replace(path)  # in one step: a write that fails leaves the old file
+    finally:
+        with suppress(OSError):
+            part.unlink(missing_ok=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
@@ -110,10 +111,7 @@ def _known(column: np.ndarray) -> dict[str, float | None]:
 def days_of(library: Library, athlete_id: int) -> tuple[Day, ...]:
     """An athlete's sessions in order of date."""
     with library.reading() as session:
-        kept = dict.fromkeys(session.scalars(select(ThrowingSession.id)), 0)
-        for key in session.scalars(select(DeliveryRow.session_id).where(DeliveryRow.athlete_id == athlete_id)):
-            if key is not None:
-                kept[key] += 1
+        kept = Counter(session.scalars(select(DeliveryRow.session_id).where(DeliveryRow.athlete_id == athlete_id)))
         rows = session.scalars(
             select(ThrowingSession).where(ThrowingSession.athlete_id == athlete_id).order_by(ThrowingSession.date)
         )

@@ -39,7 +39,8 @@ _FROM_THE_SIDE = ("side", "any")
 @dataclass(frozen=True)
 class Wish:
     """What the reader gets: `parts` and `stops` (pictures of the evidence), names as shown ("" for the own ones),
-    wording {key of WORDS: text} where somebody wrote their own, and the units.
+    wording {key of WORDS: text} where somebody wrote their own, the units, and whether the clip shows footage, which
+    anybody can recognise, or the wax figures.
     """
 
     parts: frozenset[str] = frozenset(PARTS)
@@ -48,6 +49,7 @@ class Wish:
     twin: str = ""
     imperial: bool = False
     wording: Mapping[str, str] = field(default_factory=dict)
+    footage: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,7 +154,7 @@ class Material:
 def wish_document(wish: Wish) -> dict[str, Any]:
     """A wish as JSON, to be kept."""
     return {"parts": sorted(wish.parts), "stops": list(wish.stops), "athlete": wish.athlete, "twin": wish.twin,
-            "wording": dict(wish.wording)}  # fmt: skip
+            "wording": dict(wish.wording), "footage": wish.footage}  # fmt: skip
 
 
 def wish_from(said: Mapping[str, Any], *, imperial: bool) -> Wish:
@@ -164,6 +166,7 @@ def wish_from(said: Mapping[str, Any], *, imperial: bool) -> Wish:
         tuple(one for one in ORDER if one in stops) if isinstance(stops, list) else usual.stops,
         str(said.get("athlete") or ""), str(said.get("twin") or ""), imperial,
         {key: str(text) for key, text in wording.items() if key in WORDS} if isinstance(wording, dict) else {},
+        said.get("footage") is True,
     )  # fmt: skip
 
 

@@ -144,8 +144,9 @@ def save_all(pair: Contrast, folder: Path) -> Iterator[Path]:
     from waxtwin.ui import theme
     from waxtwin.ui.app import application
 
-    application()
-    theme.apply("light")
+    if not theme.is_dressed():
+        application()
+        theme.apply("light")
     desk = Desk()
     desk.set_contrast(pair)
     shown = Gallery(desk)

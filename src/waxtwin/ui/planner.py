@@ -47,10 +47,9 @@ class Planner(QObject):
         room.log.limits_wanted.connect(self.ask_limits)
         room.log.thrown.connect(self.set_thrown)
         room.log.note_unwanted.connect(self.forget_note)
-        room.entered.connect(self.work_out)
+        room.entered.connect(self._enter)
         desk.listen(self._told)
         librarian.listed.connect(self.read)
-        self.show()
 
     # following -----------------------------------------------------------------------------------------------------
     def _told(self, topic: str) -> None:
@@ -64,6 +63,10 @@ class Planner(QObject):
         stored = self.desk.stored.get("athlete")
         entry = next((e for e in self.librarian.entries if stored is not None and e.id == stored.key), None)
         return None if entry is None else entry.athlete_id
+
+    def _enter(self) -> None:
+        self.show()
+        self.work_out()
 
     def choose(self, athlete: int) -> None:
         """Show another athlete's plan and log."""
@@ -102,7 +105,9 @@ class Planner(QObject):
         self.jobs.start("log", work, done, self._tell)
 
     def show(self) -> None:
-        """Show everything as it is now."""
+        """Show everything as it is now, or once the room comes on show."""
+        if not self.room.isVisible():
+            return
         mine = self.athlete is not None and self.athlete == self._on_desk()
         self.state = replace(self.state, aim=self._aim() if mine else None)
         self.room.show_state(self.state, self.desk.figures if mine else None, self._school)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import ExitStack
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QBuffer, QIODevice, QPointF, QRectF, Qt
@@ -15,10 +17,15 @@ from waxtwin.core.contrast import Contrast
 from waxtwin.core.events import EVENTS, ORDER
 from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.core.units import figure
+from waxtwin.library.delivery import Clip, StoredDelivery
+from waxtwin.ui.framing import Framing
 from waxtwin.ui.gauge_paint import paint_tag
-from waxtwin.ui.model.desk import SIDES
-from waxtwin.ui.posed import pose
+from waxtwin.ui.model.desk import SIDES, VIEW_NAMES
+from waxtwin.ui.posed import paint_lit, pose, seen_from
 from waxtwin.ui.theme import AMBER, LIGHT, TEAL, font
+
+if TYPE_CHECKING:
+    from waxtwin.capture.clip import ClipReader
 
 PICTURE = (800, 340)  # in points of the page
 _FINE = 1.75  # pixels a point: pages are printed
@@ -34,11 +41,12 @@ _INKS = {"athlete": LIGHT.athlete_soft, "twin": LIGHT.twin_soft}
 
 @dataclass(frozen=True)
 class Plates:
-    """A pair to be painted under the names that the reader sees."""
+    """A pair to be painted under the names that the reader sees; `clips` {side: clip} where footage is wanted."""
 
     pair: Contrast
     names: tuple[str, str]
     imperial: bool
+    clips: Mapping[str, Clip] = field(default_factory=dict)
 
     def picture(self, stop: str, measures: Sequence[str]) -> bytes:
         """Both figures at a stop with the gauges of some measures, as a PNG file."""
@@ -57,8 +65,16 @@ class Plates:
     def frames(self, measures: Sequence[str]) -> tuple[int, Iterator[np.ndarray]]:
         """How many pictures a clip has, and they: first at real time, then around landing and release slowly."""
         times = self._times()
-        lit = [MEASURES[one] for one in measures]
-        return len(times), (self._frame(time, slow, lit) for time, slow in times)
+        return len(times), self._filmed(times, [MEASURES[one] for one in measures])
+
+    def _filmed(self, times: Sequence[tuple[float, bool]], lit: Sequence[Measure]) -> Iterator[np.ndarray]:
+        with ExitStack() as open_:
+            from waxtwin.capture.clip import ClipReader
+
+            footage = {side: Footage(clip, open_.enter_context(ClipReader(clip.path)))
+                       for side, clip in self.clips.items()}  # fmt: skip
+            for time, slow in times:
+                yield self._frame(time, slow, lit, footage)
 
     def _times(self) -> list[tuple[float, bool]]:
         """The instants of a clip on the athlete's clock, and whether they pass slowly."""
@@ -77,7 +93,7 @@ class Plates:
             slow.append((float(t), True))
         return [*real, *slow]
 
-    def _frame(self, time: float, slow: bool, lit: Sequence[Measure]) -> np.ndarray:
+    def _frame(self, time: float, slow: bool, lit: Sequence[Measure], footage: Mapping[str, Footage]) -> np.ndarray:
         image = _blank(FILM)
         painter = _painter(image)
         alignment = self._alignment()
@@ -86,7 +102,8 @@ class Plates:
             own = time if side == "athlete" else alignment.to_twin(time)
             times = self._analysis(side).motion.times
             own = float(np.clip(own, times[0], times[-1]))
-            self._paint_side(painter, QRectF(x, 0, FILM[0] / 2, height), side, name, own, lit, grow=3)
+            box = QRectF(x, 0, FILM[0] / 2, height)
+            self._paint_side(painter, box, side, name, own, lit, grow=3, footage=footage.get(side))
         _divide(painter, (FILM[0], height))
         paint_tag(painter, QPointF(FILM[0] - 150, 22), "1/8 of real time" if slow else "real time", QColor("#E9E4DA"))
         self._paint_seam(painter, QRectF(0, height, FILM[0], _STRIP), alignment, time)
@@ -95,13 +112,17 @@ class Plates:
         return data.copy()
 
     def _paint_side(
-        self, painter: QPainter, box: QRectF, side: str, name: str, time: float, lit: Sequence[Measure], *, grow: float
-    ) -> None:
+        self, painter: QPainter, box: QRectF, side: str, name: str, time: float, lit: Sequence[Measure], *,
+        grow: float, footage: Footage | None = None,
+    ) -> None:  # fmt: skip
         analysis = self._analysis(side)
         painter.save()
         painter.setClipRect(box)
         painter.translate(box.topLeft())
-        pose(painter, (int(box.width()), int(box.height())), analysis.motion, time, lit, side)
+        if footage is None:
+            pose(painter, (int(box.width()), int(box.height())), analysis.motion, time, lit, side)
+        else:
+            footage.paint(painter, (box.width(), box.height()), analysis, time, lit)
         ink = QColor(_INKS[side])
         _name(painter, QPointF(12, 20), name, ink, box.width() - 28, grow)
         for n, item in enumerate(lit):
@@ -156,6 +177,41 @@ class Plates:
 
     def _analysis(self, side: str) -> Analysis:
         return self.pair.athlete if side == "athlete" else self.pair.twin
+
+
+def clips_for(stored: Mapping[str, StoredDelivery], measures: Sequence[str]) -> dict[str, Clip]:
+    """The clips that show a measure's gauge, of both sides through solved cameras; none where one side has none."""
+    wanted = seen_from(MEASURES[measures[0]]) if measures else "side"
+    found = {}
+    for side, one in stored.items():
+        good = [clip for clip in one.clips if clip.camera is not None and VIEW_NAMES.get(clip.view) == wanted]
+        if good:
+            found[side] = good[0]
+    return found if len(found) == len(SIDES) else {}
+
+
+@dataclass(frozen=True)
+class Footage:
+    """A side's open clip."""
+
+    clip: Clip
+    reader: ClipReader
+
+    def paint(
+        self, painter: QPainter, box: tuple[float, float], analysis: Analysis, time: float, lit: Sequence[Measure]
+    ) -> None:
+        """The frame of an instant with gauges over it; a left-hander is turned over, as the figures are."""
+        picture = self.reader.read(self.reader.nearest(self.clip.clock.to_clip(time)))
+        h, w = picture.shape[:2]
+        motion, flips = analysis.motion, analysis.delivery.throws == "L"
+        framing = Framing.fit((w, h), box, self.clip.camera, motion.height, flips=flips)
+        framing.draw(painter, QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32))
+        matrix = framing.matrix()
+        points = motion.sample(motion.points, np.array([time]))[0]
+        if motion.flat is not None:
+            points[:, motion.flat] = 0.0
+        if matrix is not None:
+            paint_lit(painter, matrix, motion, points, time, lit)
 
 
 def _blank(size: tuple[int, int]) -> QImage:

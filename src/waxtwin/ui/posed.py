@@ -42,6 +42,13 @@ def pose(
     azimuth, elevation = VIEWS[seen_from(lit[0]) if lit else "side"]
     matrix = figure_matrix(size, motion.height, math.radians(azimuth), math.radians(elevation))
     paint_figure(painter, matrix, points, motion.height, WAX[side])
+    paint_lit(painter, matrix, motion, points, time, lit)
+
+
+def paint_lit(
+    painter: QPainter, matrix: np.ndarray, motion: Motion, points: np.ndarray, time: float, lit: Sequence[Measure]
+) -> None:
+    """Paint the gauges of some measures on a body `points` (landmarks, 3) through a projection."""
     for item in lit:
         trail = None
         if item.gauge.startswith("trail:"):

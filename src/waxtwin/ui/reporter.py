@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, QTimer
 from PySide6.QtWidgets import QFileDialog
 
 from waxtwin.core.contrast import Contrast
+from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.explain import Explanation
 from waxtwin.formats.place import file_name
 from waxtwin.report.document import Material, Report, Wish, compose, wish_document, wish_from
@@ -19,9 +20,9 @@ from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.planstate import PlanState
-from waxtwin.ui.plates import Plates
+from waxtwin.ui.plates import Plates, clips_for
 from waxtwin.ui.rooms.report import SHEET, ReportRoom
-from waxtwin.ui.sending import pages_of, write_clip, write_report
+from waxtwin.ui.sending import lit_of, pages_of, write_clip, write_report
 
 if TYPE_CHECKING:
     import numpy as np
@@ -149,7 +150,8 @@ class Reporter(QObject):
         report, material = self.compose(), self.material()
         if report is None or material is None:
             return
-        plates = Plates(material.pair, (report.athlete, report.twin), report.imperial)
+        clips = clips_for(self.desk.stored, lit_of(report)) if self.wish.footage else {}
+        plates = Plates(material.pair, (report.athlete, report.twin), report.imperial, clips)
         makers: dict[str, Callable[[], Iterator[object]]] = {
             "pdf": lambda: write_report(report, plates, path), "html": lambda: write_report(report, plates, path),
             "clip": lambda: write_clip(report, plates, path), "data": lambda: self._data(material.pair, path),
@@ -160,7 +162,22 @@ class Reporter(QObject):
             yield from makers[kind]()
             yield (path,)
 
-        self.jobs.start(f"write {kind}", work, lambda _: self._tell(f"Written: {path.name}."), self._tell)
+        def done(_: object) -> None:
+            if kind == "data":
+                self._save_plots(material.pair, path)
+            self._tell(f"Written: {path.name}.")
+
+        self.jobs.start(f"write {kind}", work, done, self._tell)
+
+    def _save_plots(self, pair: Contrast, folder: Path) -> None:
+        """The plots too; they are widgets, so they are drawn on this thread."""
+        from waxtwin.ui.gallery import save_all
+
+        try:
+            for _ in save_all(pair, folder):
+                pass
+        except WaxTwinError as fault:
+            self._tell(str(fault))
 
     def _data(self, pair: Contrast, folder: Path) -> Iterator[object]:
         from waxtwin.report.data import renamed, sides_of, write_data

@@ -45,6 +45,10 @@ def write_report(report: Report, plates: Plates, path: Path) -> Iterator[float]:
 
 def write_clip(report: Report, plates: Plates, path: Path) -> Iterator[float]:
     """Write the clip of a pair, the gauges of its things to do lit; yields the share done. Raises FormatError."""
-    lit = [thing.picture.measures[0] for thing in report.things if thing.picture is not None]
-    count, pictures = plates.frames(lit[:1])
+    count, pictures = plates.frames(lit_of(report))
     yield from encode(path, pictures, count, FILM)
+
+
+def lit_of(report: Report) -> tuple[str, ...]:
+    """The measure whose gauge the clip shows: the first thing's to do."""
+    return tuple(thing.picture.measures[0] for thing in report.things if thing.picture is not None)[:1]

@@ -20,8 +20,9 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
 from waxtwin.library.delivery import Clip
 from waxtwin.ui.figure import figure_matrix, paint_figure
+from waxtwin.ui.framing import Framing, solved_matrix
 from waxtwin.ui.gauge_paint import paint_marks, paint_tag
-from waxtwin.ui.model.desk import VIEWS, Desk
+from waxtwin.ui.model.desk import VIEW_NAMES, VIEWS, Desk
 from waxtwin.ui.model.gauges import ALWAYS, Stroke, marks
 from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.overlay import Frame, Overlay, Placed
@@ -30,7 +31,6 @@ from waxtwin.ui.theme import AMBER, TEAL, WAX, colour, font, side_colour
 if TYPE_CHECKING:
     from waxtwin.capture.frames import FrameStore
 
-_VIEW_NAMES = {"open side": "side", "closed side": "side", "front": "front", "rear": "rear"}
 _TRAILS = ("throwing_hand", "head", "pelvis", "lead_knee")
 _INSET, _INSET_ZOOM = 82.0, 2.6
 
@@ -76,7 +76,7 @@ class Stage(QWidget):
     def _choose_clip(self) -> None:
         stored = self.desk.stored_of(self.side)
         clips = stored.clips if stored else ()
-        wanted = [c for c in clips if _VIEW_NAMES.get(c.view) == self.desk.display.camera] or list(clips)
+        wanted = [c for c in clips if VIEW_NAMES.get(c.view) == self.desk.display.camera] or list(clips)
         clip = wanted[0] if wanted and self.desk.display.shown != "figure" else None
         if clip is self._clip:
             return
@@ -133,7 +133,7 @@ class Stage(QWidget):
         time = self.desk.time_of(self.side)
         points = self._points(motion, time)
         if self.shows_clip and self._paint_clip(painter, time):
-            matrix = self._clip_matrix()
+            matrix = self._framing().matrix()
         else:
             matrix = self.figure_matrix(motion)
             self._paint_floor(painter, matrix, motion)
@@ -189,17 +189,17 @@ class Stage(QWidget):
         """The other stage's frame at its own instant, where both clips are seen from the same side."""
         if self.beside is None or self._clip is None:
             return None
-        return self.beside.frame_at_hand(_VIEW_NAMES.get(self._clip.view, ""))
+        return self.beside.frame_at_hand(VIEW_NAMES.get(self._clip.view, ""))
 
     def frame_at_hand(self, view: str) -> Frame | None:
         """The frame that belongs to this stage's instant, when its clip is of that view and its camera is solved."""
         clip = self._clip
-        if clip is None or not self.shows_clip or clip.camera is None or _VIEW_NAMES.get(clip.view) != view:
+        if clip is None or not self.shows_clip or clip.camera is None or VIEW_NAMES.get(clip.view) != view:
             return None
         if not self._fetch(self.desk.time_of(self.side)):
             return None
-        assert self._picture is not None
-        return Frame(self._picture[1], self._solved(), view, mirrored=self._is_left())
+        assert self._picture is not None and self._store is not None
+        return Frame(self._picture[1], solved_matrix(clip.camera, self._store.size), view, mirrored=self._is_left())
 
     def _paint_inset(
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
@@ -270,55 +270,16 @@ class Stage(QWidget):
 
     def _draw_frame(self, painter: QPainter) -> None:
         """The frame at hand, laid over the stage."""
-        assert self._picture is not None and self._store is not None
-        scale, dx, dy = self._clip_place()
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        if self._flips():
-            painter.translate(self.width(), 0)
-            painter.scale(-1, 1)
-            dx = self.width() - dx - scale * self._store.size[0]
-        size = self._store.size
-        painter.drawImage(QRectF(dx, dy, scale * size[0], scale * size[1]), self._picture[1])
-        painter.restore()
+        assert self._picture is not None
+        self._framing().draw(painter, self._picture[1])
 
-    def _clip_place(self) -> tuple[float, float, float]:
-        """Scale and offset that lay the clip over the stage, centred on the throw, as the viewer sees it."""
+    def _framing(self) -> Framing:
+        """How the clip lies on the stage, as the viewer sees it."""
         assert self._store is not None and self._clip is not None
-        w, h = self._store.size
-        scale = max(self.height() / h, self.width() / w)
-        middle = w / 2.0
         motion = self._motion()
-        if self._clip.camera is not None and motion is not None:
-            centre, _ = project(self._clip.camera.matrix, np.array([0.44 * motion.height, 0.0, 0.9]))
-            middle = float(centre[0])
-            if self._flips():
-                middle = w - middle
-        dx = float(np.clip(self.width() / 2 - scale * middle, self.width() - scale * w, 0))
-        return scale, dx, (self.height() - scale * h) / 2
-
-    def _clip_matrix(self) -> np.ndarray | None:
-        """Projection of shown points into this widget through the clip's solved camera."""
-        assert self._clip is not None and self._store is not None
-        if self._clip.camera is None:
-            return None
-        scale, dx, dy = self._clip_place()
-        w = self._store.size[0]
-        solved = self._solved()
-        place = np.array([[scale, 0, dx], [0, scale, dy], [0, 0, 1.0]])
-        if self._flips():
-            # canonical points go back to the true side, and the picture is turned over
-            place = place @ np.array([[-1.0, 0, w], [0, 1, 0], [0, 0, 1]])
-            solved = solved @ np.diag([1.0, -1.0, 1.0, 1.0])
-        return place @ solved
-
-    def _solved(self) -> np.ndarray:
-        """Projection `(3, 4)` of true field points into the frame's own pixels."""
-        assert self._clip is not None and self._clip.camera is not None and self._store is not None
-        camera = self._clip.camera
-        solved = camera.matrix * (self._store.size[0] / camera.size[0])
-        solved[2] = camera.matrix[2]
-        return solved
+        height = None if motion is None else motion.height
+        box = (self.width(), self.height())
+        return Framing.fit(self._store.size, box, self._clip.camera, height, flips=self._flips())
 
     def _paint_floor(self, painter: QPainter, matrix: np.ndarray, motion: Motion) -> None:
         """The ground between rubber and front foot, as the feet themselves show it."""

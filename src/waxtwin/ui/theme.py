@@ -60,6 +60,11 @@ def theme() -> Theme:
     return _current
 
 
+def is_dressed() -> bool:
+    """Whether the application wears a theme already."""
+    return _desktop > 0
+
+
 def colour(name: str, alpha: int = 255) -> QColor:
     """A theme colour by name, or any #rrggbb."""
     value = QColor(getattr(_current, name, name))

@@ -28,10 +28,11 @@ _DATES = (("born", "Born"), ("consent_on", "Guardian agreed on"), ("keep_until",
 
 
 class AthleteDialog(QDialog):
-    """Edit an athlete. `kept(facts)` when it is to be kept; `export_wanted`, `erase_wanted`."""
+    """Edit an athlete. `kept(facts)` when it is to be kept; `export_wanted`, `bundle_wanted`, `erase_wanted`."""
 
     kept = Signal(dict)
     export_wanted = Signal()
+    bundle_wanted = Signal()
     erase_wanted = Signal()
 
     def __init__(self, facts: Mapping[str, Any], parent: QWidget | None = None) -> None:
@@ -73,6 +74,7 @@ class AthleteDialog(QDialog):
         row = QHBoxLayout()
         for text, do in (
             ("Hand out everything…", self.export_wanted.emit),
+            ("Bundle…", self.bundle_wanted.emit),
             ("Erase for good…", self.erase_wanted.emit),
         ):
             button = QPushButton(text)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from datetime import date
 from pathlib import Path
 
@@ -9,6 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from waxtwin.core.cautions import is_minor
 from waxtwin.core.errors import WaxTwinError
+from waxtwin.formats.place import file_name
 from waxtwin.ui.dialogs.athlete import AthleteDialog
 from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian
@@ -42,6 +44,20 @@ def open_athlete(parent: QWidget, librarian: Librarian, jobs: Jobs, athlete_id: 
                 librarian.told.emit,
             )  # fmt: skip
 
+    def bundle() -> None:
+        from waxtwin.library.bundles import bundle_athlete
+
+        usual = f"{file_name(facts['name'])}.waxtwin"
+        chosen, _ = QFileDialog.getSaveFileName(dialog, "Save as", usual, "Bundles (*.waxtwin)")
+
+        def work() -> Iterator[object]:
+            yield from bundle_athlete(library, athlete_id, Path(chosen))
+            yield (chosen,)
+
+        if chosen:
+            jobs.start("write bundle", work, lambda _: librarian.told.emit(f"Written: {Path(chosen).name}."),
+                       librarian.told.emit)  # fmt: skip
+
     def carry_out() -> None:
         librarian.change(lambda library: erase(library, athlete_id))
         dialog.reject()
@@ -61,6 +77,7 @@ def open_athlete(parent: QWidget, librarian: Librarian, jobs: Jobs, athlete_id: 
 
     dialog.kept.connect(keep)
     dialog.export_wanted.connect(hand_out)
+    dialog.bundle_wanted.connect(bundle)
     dialog.erase_wanted.connect(confirm_erasing)
     dialog.open()
     return dialog

@@ -26,6 +26,8 @@ OTHERS = ("twin2", "twin3")  # further twins: seen and contrasted, but corrected
 RATES = (1.0, 0.25, 0.125)
 VIEWS = {"side": (0.0, 4.0), "front": (90.0, 4.0), "rear": (-90.0, 8.0), "top": (0.0, 89.0)}
 
+VIEW_NAMES = {"open side": "side", "closed side": "side", "front": "front", "rear": "rear"}  # of clips, to VIEWS
+
 
 @dataclass(frozen=True)
 class Display:

@@ -39,6 +39,9 @@ class ReportForm(QWidget):
             line.setAccessibleName(f"name of the {side} as shown")
             line.setToolTip("Another name here keeps the own one out of everything that is sent")
             column.addWidget(line)
+        self.footage = QCheckBox("The clip shows the footage")
+        self.footage.setToolTip("Else the wax figures, by which nobody is recognised")
+        column.addWidget(self.footage)
         column.addWidget(label("In your words", role="soft"))
         self.words: dict[str, QLineEdit | QPlainTextEdit] = {}
         for key, words in WORDS.items():
@@ -55,7 +58,7 @@ class ReportForm(QWidget):
         self._fill(self.wish)
 
     def _connect(self) -> None:
-        for box in (*self.parts.values(), *self.stops.values()):
+        for box in (*self.parts.values(), *self.stops.values(), self.footage):
             box.toggled.connect(lambda _: self._read())
         for line in (*self.names.values(), *self.words.values()):
             line.textChanged.connect(lambda *_: self._read())
@@ -72,6 +75,7 @@ class ReportForm(QWidget):
             box.setChecked(key in wish.parts)
         for stop, box in self.stops.items():
             box.setChecked(stop in wish.stops)
+        self.footage.setChecked(wish.footage)
         for side, line in self.names.items():
             line.setText(getattr(wish, side))
         for key, made in self.words.items():
@@ -100,7 +104,7 @@ class ReportForm(QWidget):
             self.wish, parts=frozenset(key for key, box in self.parts.items() if box.isChecked()),
             stops=tuple(stop for stop, box in self.stops.items() if box.isChecked()),
             athlete=self.names["athlete"].text().strip(), twin=self.names["twin"].text().strip(),
-            wording={key: text for key, text in words.items() if text.strip()},
+            wording={key: text for key, text in words.items() if text.strip()}, footage=self.footage.isChecked(),
         )  # fmt: skip
         self.changed.emit(self.wish)
 

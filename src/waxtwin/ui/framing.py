@@ -1,0 +1,72 @@
+"""How a clip's frame is laid into a box: filling it, centred on the throw, a left-hander turned over on request."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QImage, QPainter
+
+from waxtwin.core.camera import Camera, project
+
+_MIDDLE = (0.44, 0.0, 0.9)  # what lies in the middle: x in standing heights, y and z in metres of the field
+
+
+def solved_matrix(camera: Camera, frame: tuple[int, int]) -> np.ndarray:
+    """Projection `(3, 4)` of true field points into the pixels of a frame (width, height)."""
+    matrix = camera.matrix * (frame[0] / camera.size[0])
+    matrix[2] = camera.matrix[2]
+    return matrix
+
+
+@dataclass(frozen=True)
+class Framing:
+    """A frame (width, height) in a box `width` wide: its `scale` and offset, and whether it `flips`."""
+
+    frame: tuple[int, int]
+    width: float
+    scale: float
+    dx: float
+    dy: float
+    flips: bool
+    camera: Camera | None
+
+    @classmethod
+    def fit(
+        cls, frame: tuple[int, int], box: tuple[float, float], camera: Camera | None, height: float | None, *,
+        flips: bool,
+    ) -> Framing:  # fmt: skip
+        """Fill a box (width, height); `height` is the body's, metres, for the throw to lie in the middle."""
+        w, h = frame
+        scale = max(box[1] / h, box[0] / w)
+        middle = w / 2.0
+        if camera is not None and height is not None:
+            centre, _ = project(camera.matrix, np.array([_MIDDLE[0] * height, *_MIDDLE[1:]]))
+            middle = w - float(centre[0]) if flips else float(centre[0])
+        dx = float(np.clip(box[0] / 2 - scale * middle, box[0] - scale * w, 0))
+        return cls(frame, box[0], scale, dx, (box[1] - scale * h) / 2, flips, camera)
+
+    def matrix(self) -> np.ndarray | None:
+        """Projection of shown points into the box through the clip's solved camera, or None without one."""
+        if self.camera is None:
+            return None
+        place = np.array([[self.scale, 0, self.dx], [0, self.scale, self.dy], [0, 0, 1.0]])
+        solved = solved_matrix(self.camera, self.frame)
+        if self.flips:  # canonical points go back to the true side, and the picture is turned over
+            place = place @ np.array([[-1.0, 0, self.frame[0]], [0, 1, 0], [0, 0, 1]])
+            solved = solved @ np.diag([1.0, -1.0, 1.0, 1.0])
+        return np.asarray(place @ solved)
+
+    def draw(self, painter: QPainter, image: QImage) -> None:
+        """Lay the frame over the box."""
+        w, h = self.frame
+        dx = self.dx
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        if self.flips:
+            painter.translate(self.width, 0)
+            painter.scale(-1, 1)
+            dx = self.width - dx - self.scale * w
+        painter.drawImage(QRectF(dx, self.dy, self.scale * w, self.scale * h), image)
+        painter.restore()
