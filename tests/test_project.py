@@ -11,6 +11,7 @@ import pytest
 from PySide6.QtGui import QImage
 
 from waxtwin.core.analysis import resolve_steps
+from waxtwin.ui.pictures import settle
 
 ROOT = Path(__file__).parent.parent
 
@@ -34,6 +35,7 @@ def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch):
     monkeypatch.setattr("waxtwin.ui.model.pairing._SET_COPIES", 20)
     # the stand-ins' own pace is tested with them
     monkeypatch.setattr("waxtwin.ui.pictures._log_throws", lambda workshop: workshop.go_to("Session"))
+    monkeypatch.setattr("waxtwin.ui.pictures.settle", partial(settle, quiet=0.1))
     code, _, said = run("demo", "--pictures", tmp_path)
     assert code == 0, said
     names = {p.stem for p in tmp_path.glob("*.png")}

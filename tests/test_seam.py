@@ -1,24 +1,13 @@
 """Time in the real window: holding, scrubbing, stepping, playing, correcting stops on the seam."""
 
 import pytest
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDropEvent
+from PySide6.QtCore import QPoint, Qt
 
 from conftest import DEMO
 from waxtwin.core.events import ORDER
 from waxtwin.library.throws import fetch
 
 WREN, INES, PELL = (DEMO / f"{n}.csv" for n in ("wren-tollander", "ines-corvane", "pell-ardmoor"))
-
-
-def drop(window, path, x=300):
-    data = QMimeData()
-    data.setUrls([QUrl.fromLocalFile(str(path))])
-    window.frame.dropEvent(
-        QDropEvent(
-            QPointF(x, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-        )
-    )
 
 
 def idle(qtbot, window):

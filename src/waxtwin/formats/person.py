@@ -7,9 +7,10 @@ from datetime import date
 from pathlib import Path
 from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from waxtwin.formats.registry import FormatError, read_text, write_text
+from waxtwin.formats.model import read_model
+from waxtwin.formats.registry import write_text
 
 PERSON = ".athlete.json"
 
@@ -95,15 +96,7 @@ def is_person_file(path: Path) -> bool:
 
 def read_person(path: Path) -> Person:
     """Read the file. Raises FormatError with one plain sentence."""
-    try:
-        return Person.model_validate_json(read_text(path))
-    except ValidationError as fault:
-        first = fault.errors()[0]
-        where = ".".join(str(part) for part in first["loc"])
-        said = first["msg"].removeprefix("Value error, ")
-        raise FormatError(path, f"{where + ': ' if where else ''}{said[:160]}") from None
-    except RecursionError:
-        raise FormatError(path, "it is nested too deeply") from None
+    return read_model(path, Person)
 
 
 def write_person(person: Person, path: Path) -> None:

@@ -8,12 +8,13 @@ from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from waxtwin.core.camera import Camera, Scale, Sight
 from waxtwin.core.events import ORDER
 from waxtwin.core.markers import Axes, Recipe
-from waxtwin.formats.registry import FormatError, LabSetup, read_text, write_text
+from waxtwin.formats.model import read_model
+from waxtwin.formats.registry import LabSetup, write_text
 
 
 class _Kept(BaseModel):
@@ -171,16 +172,7 @@ class Sidecar(_Kept):
 
 def read_sidecar(path: Path) -> Sidecar:
     """Read a sidecar. Raises FormatError with one plain sentence."""
-    text = read_text(path)
-    try:
-        return Sidecar.model_validate_json(text)
-    except ValidationError as fault:
-        first = fault.errors()[0]
-        where = ".".join(str(part) for part in first["loc"])
-        said = first["msg"].removeprefix("Value error, ")
-        raise FormatError(path, f"{where + ': ' if where else ''}{said[:160]}") from None
-    except RecursionError:
-        raise FormatError(path, "it is nested too deeply") from None
+    return read_model(path, Sidecar)
 
 
 def write_sidecar(sidecar: Sidecar, path: Path) -> None:

@@ -22,7 +22,7 @@ from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.planstate import PlanState
 from waxtwin.ui.plates import Plates, clips_for
 from waxtwin.ui.rooms.report import SHEET, ReportRoom
-from waxtwin.ui.sending import lit_of, pages_of, write_clip, write_report
+from waxtwin.ui.sending import lit_of, page_of, write_clip, write_report
 
 if TYPE_CHECKING:
     import numpy as np
@@ -106,12 +106,7 @@ class Reporter(QObject):
         def work() -> Iterator[object]:
             from waxtwin.report.pdf import pdf, sheets
 
-            page = ""
-            for step in pages_of(report, plates):
-                if isinstance(step, str):
-                    page = step
-                else:
-                    yield 0.2 * step
+            page = yield from page_of(report, plates, 0.2)
             data = pdf(page)
             yield 0.9
             yield list(sheets(data, SHEET))

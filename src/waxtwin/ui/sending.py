@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
 from pathlib import Path
 
 from waxtwin.formats.registry import FormatError, write_bytes
@@ -11,28 +11,23 @@ from waxtwin.report.document import Report
 from waxtwin.ui.plates import FILM, Plates
 
 
-def pages_of(report: Report, plates: Plates) -> Iterator[float | str]:
-    """Shares done while the pictures are made, then the page as HTML."""
+def page_of(report: Report, plates: Plates, share: float) -> Generator[float, None, str]:
+    """The report's page as HTML; yields up to `share` while its pictures are made."""
     from waxtwin.report.page import html
 
     wanted = report.all_pictures
     made = {}
     for n, picture in enumerate(wanted):
-        yield n / max(len(wanted), 1)
+        yield share * n / len(wanted)
         made[picture] = plates.picture(picture.stop, picture.measures)
-    yield html(report, made)
+    return html(report, made)
 
 
 def write_report(report: Report, plates: Plates, path: Path) -> Iterator[float]:
     """Write a report as PDF or HTML, by the name's ending; yields the share done. Raises FormatError."""
     if path.suffix.lower() not in (".pdf", ".html"):
         raise FormatError(path, "reports are written as .pdf or .html")
-    page = ""
-    for step in pages_of(report, plates):
-        if isinstance(step, str):
-            page = step
-        else:
-            yield 0.3 * step
+    page = yield from page_of(report, plates, 0.3)
     if path.suffix.lower() == ".html":
         write_bytes(path, page.encode())
         return

@@ -190,8 +190,8 @@ def _figures(desk: Desk, item: Measure) -> QHBoxLayout:
     for side in SIDES:
         posed = Posed(desk, side)
         posed.item = item
-        posed.setMinimumSize(150, 140)
-        posed.setMaximumHeight(140)
+        posed.setMinimumSize(150, 152)
+        posed.setMaximumHeight(152)
         row.addWidget(posed, 1)
     return row
 

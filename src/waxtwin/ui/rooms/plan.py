@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QStackedWidget, QVBoxLayout
+from PySide6.QtWidgets import QComboBox, QStackedWidget
 
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.schools import School
@@ -27,12 +27,7 @@ class PlanRoom(Room):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        column = QVBoxLayout(self)
-        column.setContentsMargins(26, 14, 26, 12)
-        column.setSpacing(10)
-        top = QHBoxLayout()
-        top.addWidget(label("Plan", role="title", grow=8))
-        top.addSpacing(18)
+        column, top = self.begin_layout()
         self.athlete = QComboBox()
         self.athlete.setAccessibleName("whose plan")
         self.athlete.setMinimumWidth(220)
@@ -41,7 +36,6 @@ class PlanRoom(Room):
         top.addStretch(1)
         self.pages = Choice("", (("plan", "What to work on"), ("log", "Log over time")), self.turn_to)
         top.addWidget(self.pages, 0, Qt.AlignmentFlag.AlignRight)
-        column.addLayout(top)
         self.hint = label("", role="soft", grow=1)
         self.hint.setWordWrap(True)
         column.addWidget(self.hint)

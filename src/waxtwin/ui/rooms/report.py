@@ -28,12 +28,7 @@ class ReportRoom(Room):
 
     def __init__(self) -> None:
         super().__init__()
-        column = QVBoxLayout(self)
-        column.setContentsMargins(26, 14, 26, 12)
-        column.setSpacing(10)
-        top = QHBoxLayout()
-        top.addWidget(label("Report", role="title", grow=8))
-        top.addSpacing(18)
+        column, top = self.begin_layout()
         self.state = label("", role="soft")
         top.addWidget(self.state, 1)
         self.buttons: dict[str, QPushButton] = {}
@@ -43,7 +38,6 @@ class ReportRoom(Room):
             self.buttons[kind] = button
             top.addWidget(button)
         self.buttons["pdf"].setProperty("role", "main")
-        column.addLayout(top)
         self.hint = label("", role="soft", grow=1)
         self.hint.setWordWrap(True)
         column.addWidget(self.hint)

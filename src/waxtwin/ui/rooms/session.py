@@ -54,10 +54,8 @@ class SessionRoom(Room):
 
     def __init__(self) -> None:
         super().__init__()
-        column = QVBoxLayout(self)
-        column.setContentsMargins(26, 14, 26, 12)
-        column.setSpacing(10)
-        column.addLayout(self._make_top())
+        column, top = self.begin_layout()
+        self._fill_top(top)
         row = QHBoxLayout()
         row.setSpacing(16)
         row.addWidget(self._make_devices())
@@ -67,10 +65,7 @@ class SessionRoom(Room):
         self.show_running(False)
         self.show_throws((), "No throw has been logged yet.", ready=False)
 
-    def _make_top(self) -> QHBoxLayout:
-        top = QHBoxLayout()
-        top.addWidget(label("Session", role="title", grow=8))
-        top.addSpacing(18)
+    def _fill_top(self, top: QHBoxLayout) -> None:
         self.athlete = QComboBox()
         self.athlete.setAccessibleName("who throws")
         self.athlete.setMinimumWidth(220)
@@ -88,7 +83,6 @@ class SessionRoom(Room):
         self.end.clicked.connect(self.ended)
         top.addWidget(self.begin)
         top.addWidget(self.end)
-        return top
 
     def _make_devices(self) -> QFrame:
         box = QFrame()
