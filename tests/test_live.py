@@ -238,6 +238,12 @@ def test_a_damaged_cameras_file_is_as_good_as_none(tmp_path, text):
     assert WatchedFolder(tmp_path).cameras() == {}
 
 
+def looked(live):
+    live.look()
+    live.take_pending()
+    return True
+
+
 # the log --------------------------------------------------------------------------------------------------------------
 def test_clips_of_one_instant_are_one_throw_with_its_readings(library, tmp_path):
     athlete, _ = athlete_of(library)
@@ -257,7 +263,7 @@ def test_clips_of_one_instant_are_one_throw_with_its_readings(library, tmp_path)
             (watch / f"{stamp}-{camera}.mp4").write_bytes(data)
         live.readings = [radar_reading(began + 1.5, 33.4), Reading(LEAD, began + 1.4, FAILED, None, "no signal")]
         live.hub.devices |= {RADAR, LEAD}
-        until(lambda: live.look() is not None and len(live.keys) == 1 and live.has_landed(live.waiting[0]))
+        until(lambda: looked(live) and len(live.keys) == 1 and live.has_landed(live.waiting[0]))
         [key] = live.keys.values()
         with library.reading() as session:
             [entry] = [e for e in entries(session) if e.id == key]
@@ -279,7 +285,7 @@ def test_a_clip_that_is_none_is_told_and_the_session_goes_on(library, tmp_path):
     live = LiveSession(library, athlete_of(library)[0], {}, tmp_path, "fastball")
     try:
         (tmp_path / "broken.mp4").write_bytes(b"no clip")
-        until(lambda: live.look() is not None and live.faults)
+        until(lambda: looked(live) and live.faults)
         assert live.faults[0].startswith("broken.mp4: ") and live.throws == ()
     finally:
         live.close()

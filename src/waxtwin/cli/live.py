@@ -93,6 +93,7 @@ def _log(live: LiveSession, throws: int, patience: float) -> None:
         while True:
             if live.look():
                 heard = time.monotonic()
+            live.take_pending()
             done = [throw for throw in live.throws if live.complete(throw)]
             if len(done) >= throws:
                 return

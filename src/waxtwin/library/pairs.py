@@ -60,15 +60,20 @@ def open_pair(library: Library, athlete: int, twin: int) -> Pair:
     """The kept pair of two throws, made when new; it counts as opened now. Raises LibraryError."""
     kind = kind_of(library, athlete, twin)
     with library.quietly() as session:
-        row = session.scalars(
-            select(PairRow).where(PairRow.athlete_throw == athlete, PairRow.twin_throw == twin).order_by(PairRow.id)
-        ).first()
+        row = _of(session, athlete, twin)
         if row is None:
             row = PairRow(athlete_throw=athlete, twin_throw=twin, kind=kind, others=[], notes=[], state={}, opened="")
             session.add(row)
         row.opened = datetime.now(UTC).isoformat()
         session.flush()
         return _pair(session, row)
+
+
+def kept_pair(library: Library, athlete: int, twin: int) -> Pair | None:
+    """The kept pair of two throws as it is, or None."""
+    with library.reading() as session:
+        row = _of(session, athlete, twin)
+        return None if row is None else _pair(session, row)
 
 
 def recent(library: Library, count: int = 6) -> list[Pair]:
@@ -113,6 +118,11 @@ def forget_pair(library: Library, key: int) -> None:
     """Take a pair off the list; its throws stay. Raises LibraryError."""
     with library.change("Forget a pair") as session:
         session.delete(_row(session, key))
+
+
+def _of(session: Session, athlete: int, twin: int) -> PairRow | None:
+    wanted = select(PairRow).where(PairRow.athlete_throw == athlete, PairRow.twin_throw == twin).order_by(PairRow.id)
+    return session.scalars(wanted).first()
 
 
 def _row(session: Session, key: int) -> PairRow:

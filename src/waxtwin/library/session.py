@@ -35,15 +35,15 @@ class LiveSession:
         self.throws: tuple[LiveThrow, ...] = ()
         self.strays: tuple[Reading, ...] = ()
         self.faults: list[str] = []
+        self.pending: list[NewClip] = []
         self._clips: dict[float, int] = {}  # when a clip began: the key of its throw
         self._views: dict[int, int] = {}  # how many clips of a throw have landed
         self.ready: set[int] = set()
 
     def look(self) -> bool:
-        """Take what has arrived; returns whether anything did."""
+        """Take what has arrived; returns whether anything did. Clips wait in `pending` to be taken in."""
         readings, clips = self.hub.poll()
-        for clip in clips:
-            self._take(clip)
+        self.pending += clips
         self.readings += readings
         before = self.throws
         throws, self.strays = gather(self.readings, sorted(self.hub.devices))
@@ -52,20 +52,35 @@ class LiveSession:
             self._keep()
         return bool(readings or clips)
 
-    def _take(self, clip: NewClip) -> None:
+    def take(self, clip: NewClip) -> int:
+        """Take a clip into the library; may be called from another thread. Returns its throw's key.
+
+        Raises WaxTwinError.
+        """
         cameras = self.hub.watched.cameras() if self.hub.watched is not None else {}
-        beside = next((key for at, key in self._clips.items() if abs(at - clip.at) < _TOGETHER), None)
-        try:
-            key = take_clip(self.library, self.athlete, clip, cameras, beside)
-        except WaxTwinError as fault:
-            self.faults.append(str(fault))
-            return
-        self._clips.setdefault(clip.at, key)
-        self._views[key] = self._views.get(key, 0) + 1
-        if beside is None:
+        return take_clip(self.library, self.athlete, clip, cameras, self._beside(clip))
+
+    def taken(self, clip: NewClip, key: int) -> None:
+        """A clip was taken in as a view of a throw."""
+        if self._beside(clip) is None:
             self.readings.append(Reading(CAMERA, clip.at, READ, None, clip.path.name))
         else:
             self.ready.discard(key)
+        self._clips.setdefault(clip.at, key)
+        self._views[key] = self._views.get(key, 0) + 1
+
+    def take_pending(self) -> None:
+        """Take in every clip that waits, here and now; what cannot be taken is told in `faults`."""
+        while self.pending:
+            clip = self.pending.pop(0)
+            try:
+                self.taken(clip, self.take(clip))
+            except WaxTwinError as fault:
+                self.faults.append(str(fault))
+
+    def _beside(self, clip: NewClip) -> int | None:
+        """The throw that another camera saw at the same time."""
+        return next((key for at, key in self._clips.items() if abs(at - clip.at) < _TOGETHER), None)
 
     def correct(self, place: int, speed: float | None) -> None:
         """Say what the ball speed of a throw was, or that it is not known."""

@@ -140,7 +140,8 @@ def set_events(
                 event.time = events[event.stop]
         known = {event.stop for event in row.events}
         row.events += [EventRow(stop=stop, time=time) for stop, time in events.items() if stop not in known]
-        row.extra = {**row.extra, _REJECTED: sorted(rejected)}
+        if sorted(rejected) != row.extra.get(_REJECTED, []):
+            row.extra = {**row.extra, _REJECTED: sorted(rejected)}
 
 
 def stop_history(library: Library, key: int, stop: str) -> list[tuple[str, str, bool]]:

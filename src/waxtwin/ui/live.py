@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import shutil
 import sys
 from collections.abc import Callable, Iterator, Sequence
 from datetime import datetime
@@ -43,6 +44,8 @@ class LiveKeeper(QObject):
         self.live: LiveSession | None = None
         self.process: QProcess | None = None
         self._working: int | None = None
+        self._taking = False
+        self._clips: Path | None = None  # where the stand-ins' clips land, until they end
         self._timer = QTimer(self)
         self._timer.setInterval(_LOOK_MS)
         self._timer.timeout.connect(self.look)
@@ -53,6 +56,7 @@ class LiveKeeper(QObject):
         room.corrected.connect(self.ask_speed)
         room.contrast_wanted.connect(self.contrast)
         librarian.listed.connect(self._list)
+        librarian.opened.connect(self._leave)
         desk.listen(lambda topic: self._list() if topic == "pair" else self.show() if topic == "units" else None)
 
     # who throws ----------------------------------------------------------------------------------------------------
@@ -112,19 +116,44 @@ class LiveKeeper(QObject):
             self.live = None
         self.stop_stand_ins()
 
+    def _leave(self) -> None:
+        """Another library is open: what was logged stays in the one before."""
+        if self.live is not None:
+            self.close()
+            self.room.show_running(False)
+
     def look(self) -> None:
         """Take what has arrived, and begin with the landmarks of a throw whose clips are all there."""
         live = self.live
         if live is None:
             return
-        before = set(live.keys.values())
         live.look()
         while live.faults:
             self._tell(live.faults.pop(0))
-        if set(live.keys.values()) != before:
-            self.librarian.refresh()
+        self._take_next()
         self._prepare_next()
         self.show()
+
+    def _take_next(self) -> None:
+        """Take the next clip that landed into the library, off this thread: a long one is copied for a while."""
+        live = self.live
+        if live is None or self._taking or not live.pending:
+            return
+        clip = live.pending.pop(0)
+        self._taking = True
+
+        def work() -> Iterator[object]:
+            yield (live.take(clip),)
+
+        def done(found: object) -> None:
+            assert isinstance(found, tuple)
+            live.taken(clip, found[0])
+            self.librarian.refresh()
+
+        def over() -> None:
+            self._taking = False
+
+        self._start("live clip", work, done, over)
 
     def _prepare_next(self) -> None:
         live = self.live
@@ -150,13 +179,20 @@ class LiveKeeper(QObject):
         def done(note: object) -> None:
             self.room.states.setToolTip(str(note))
 
-        def ended(name: str) -> None:
-            if name == "live":
+        self._start("live", work, done, over)
+
+    def _start(
+        self, name: str, work: Callable[[], Iterator[object]], done: Callable[[object], None], over: Callable[[], None]
+    ) -> None:
+        """Run a job, and do `over` however it ends."""
+
+        def ended(which: str) -> None:
+            if which == name:
                 self.jobs.ended.disconnect(ended)
                 over()
 
         self.jobs.ended.connect(ended)
-        self.jobs.start("live", work, done, self._tell)
+        self.jobs.start(name, work, done, self._tell)
 
     # stand-ins -----------------------------------------------------------------------------------------------------
     def use_stand_ins(self, routine: Sequence[str] = _STAND_INS) -> None:
@@ -168,11 +204,11 @@ class LiveKeeper(QObject):
             return
         place = data_folder() / "stand-ins"
         place.mkdir(parents=True, exist_ok=True)
-        folder = mkdtemp(prefix="clips-", dir=place)
+        self._clips = Path(mkdtemp(prefix="clips-", dir=place))
         process = QProcess(self)
         process.setProgram(sys.executable)
         preset = "wren" if entry.throws == "R" else "pell"
-        process.setArguments(["-m", "waxtwin", "stand-ins", "--folder", folder, "--preset", preset, *routine])
+        process.setArguments(["-m", "waxtwin", "stand-ins", "--folder", str(self._clips), "--preset", preset, *routine])
         process.readyReadStandardOutput.connect(self._stand_ins_say)
         process.errorOccurred.connect(lambda _: self._stand_ins_failed())
         process.start()
@@ -195,6 +231,7 @@ class LiveKeeper(QObject):
 
     def _stand_ins_failed(self) -> None:
         self.process = None
+        self.stop_stand_ins()
         self._tell("The stand-ins could not be started.")
 
     def stop_stand_ins(self) -> None:
@@ -207,6 +244,9 @@ class LiveKeeper(QObject):
                 process.kill()
                 process.waitForFinished(1000)
             process.deleteLater()
+        if self._clips is not None:  # the library has its own copies
+            shutil.rmtree(self._clips, ignore_errors=True)
+            self._clips = None
 
     # showing -------------------------------------------------------------------------------------------------------
     def show(self) -> None:

@@ -141,14 +141,11 @@ class PairKeeper(QObject):
         """Read the kept pair again after a change of the library, undo included."""
         library = self.librarian.library
         if library is not None and self._keys is not None and self.desk.kept is not None:
-            from waxtwin.library.pairs import open_pair
+            from waxtwin.library.pairs import kept_pair
 
-            try:
-                kept = open_pair(library, *self._keys)
-            except WaxTwinError:
-                self.desk.set_kept(None)
-            else:
-                self.desk.set_kept(kept)
+            kept = kept_pair(library, *self._keys)
+            self.desk.set_kept(kept)
+            if kept is not None:
                 self._lay_others(kept)
         self.listed.emit()
 

@@ -57,7 +57,7 @@ class Plates:
             time = self._analysis(side).time(stop)
             if time is not None:
                 box = QRectF(x, 0, PICTURE[0] / 2, PICTURE[1])
-                self._paint_side(painter, box, side, name, time, [MEASURES[one] for one in measures], grow=2)
+                self._paint_side(painter, box, side, name, time, [MEASURES[one] for one in measures], grow=4)
         _divide(painter, PICTURE)
         painter.end()
         return _png(image)

@@ -133,7 +133,7 @@ _JOBS = {
     "library": "opening", "throws": "measuring\nevery throw", "explain": "explaining\nthe gap", "blend": "blending",
     "stops": "finding\nstops", "export": "writing", "log": "measuring\nevery session", "preview": "making\nthe pages",
     "write pdf": "writing", "write html": "writing", "write clip": "making\nthe clip", "write data": "writing",
-    "write bundle": "packing", "live": "finding\nlandmarks",
+    "write bundle": "packing", "live": "finding\nlandmarks", "live clip": "taking\nthe clip in",
 }  # fmt: skip
 
 
