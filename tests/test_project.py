@@ -35,6 +35,8 @@ def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch):
     monkeypatch.setattr("waxtwin.ui.model.pairing._SET_COPIES", 20)
     # the stand-ins' own pace is tested with them
     monkeypatch.setattr("waxtwin.ui.pictures._log_throws", lambda workshop: workshop.go_to("Session"))
+    # so is the landmark model
+    monkeypatch.setattr("waxtwin.ui.preparer.Preparer.find_landmarks", lambda preparer: None)
     monkeypatch.setattr("waxtwin.ui.pictures.settle", partial(settle, quiet=0.1))
     code, _, said = run("demo", "--pictures", tmp_path)
     assert code == 0, said

@@ -19,7 +19,7 @@ from waxtwin.formats import FormatError
 from waxtwin.library.judging import shipped_playbook
 from waxtwin.library.plans import catalogue
 from waxtwin.report.clip import FPS, encode
-from waxtwin.report.document import PARTS, Material, Wish, compose, wish_document, wish_from
+from waxtwin.report.document import PARTS, WORDS, Material, Wish, compose, wish_document, wish_from
 from waxtwin.report.page import html
 from waxtwin.report.pdf import pdf, sheets
 
@@ -87,8 +87,9 @@ def test_the_page_needs_nothing_from_outside_and_runs_nothing(material):
 
 
 def test_names_and_words_are_shown_as_typed_and_harmless(material):
-    wording = {"title": NASTY, "first": NASTY, "good": NASTY, "closing": NASTY, "opening": NASTY}
-    page = html(compose(material, Wish(athlete=NASTY, twin=NASTY, wording=wording), TODAY), {})
+    wording = dict.fromkeys(WORDS, NASTY[:60]) | {"closing": NASTY}
+    wish = Wish(frozenset({"todo", "good", "account"}), athlete=NASTY, twin=NASTY[:60], wording=wording)
+    page = html(compose(material, wish, TODAY), {})
     found = Page(page)
     assert "script" not in {tag for tag, _ in found.tags}
     assert NASTY.split()[0] in "".join(found.text) and "x" * 10_000 in "".join(found.text)

@@ -55,8 +55,7 @@ def test_everything_that_can_be_sent_out_is_written(room, qtbot, tmp_path, monke
         assert "Written" in written(room, qtbot, kind, tmp_path / name)
     assert (tmp_path / "r.pdf").read_bytes().startswith(b"%PDF")
     assert len(list((tmp_path / "d").iterdir())) == 24
-    monkeypatch.setattr("waxtwin.ui.plates._HOLD", 1)
-    monkeypatch.setattr("waxtwin.ui.plates._SLOW", 1.0)
+    monkeypatch.setattr("waxtwin.ui.plates.Plates._times", lambda plates: [(1.0 + n / 30, n > 4) for n in range(9)])
     assert "Written" in written(room, qtbot, "clip", tmp_path / "c.mp4")
     assert (tmp_path / "c.mp4").stat().st_size > 10_000
     # a bundle comes in by the window as any file does
