@@ -127,9 +127,9 @@ def apply(name: str, text: int = 0) -> None:
                 widget.setFont(face)
 
 
-def _arrow(t: Theme) -> str:
-    """The shipped arrow of a drop-down, light or dark; style sheets take forward slashes only."""
-    return (_ICONS / f"down-{t.name}.svg").as_posix()
+def _icon(name: str, t: Theme) -> str:
+    """A shipped icon, light or dark; style sheets take forward slashes only."""
+    return (_ICONS / f"{name}-{t.name}.svg").as_posix()
 
 
 def _sheet(t: Theme) -> str:
@@ -173,10 +173,16 @@ def _sheet(t: Theme) -> str:
         border: 1px solid {t.hairline}; border-radius: 5px; padding: 4px 8px; selection-background-color: {t.thread}; }}
     QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus, QAbstractSpinBox:focus {{ border-color: {t.thread}; }}
     QLineEdit:disabled, QComboBox:disabled, QAbstractSpinBox:disabled {{ color: {t.soft}; }}
+    QCheckBox {{ spacing: 7px; }}
+    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {t.soft}; border-radius: 3px;
+        background: {t.panel}; }}
+    QCheckBox::indicator:checked {{ background: {t.thread}; border-color: {t.thread};
+        image: url({_icon("check", t)}); }}
+    QCheckBox::indicator:focus {{ border-color: {t.thread}; }}
     QAbstractSpinBox {{ padding: 1px 0; }}
     QAbstractSpinBox QLineEdit {{ border: none; background: transparent; padding: 0; }}
     QComboBox::drop-down, QDateEdit::drop-down {{ border: none; width: 20px; }}
-    QComboBox::down-arrow, QDateEdit::down-arrow {{ image: url({_arrow(t)}); width: 10px; height: 10px; }}
+    QComboBox::down-arrow, QDateEdit::down-arrow {{ image: url({_icon("down", t)}); width: 10px; height: 10px; }}
     QComboBox QAbstractItemView {{ background: {t.panel}; border: 1px solid {t.hairline}; color: {t.ink};
         selection-background-color: {t.rail}; selection-color: {t.ink}; }}
     QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ width: 0; border: none; }}

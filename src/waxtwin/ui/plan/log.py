@@ -126,6 +126,7 @@ class LogView(QWidget):
     def _fill_answers(self) -> None:
         for card in self.cards:
             self._answers.removeWidget(card)
+            card.hide()  # it goes only when nothing else is to be done
             card.deleteLater()
         found = self.state.outcome
         said = answers(found, self._imperial) if found is not None else ()
