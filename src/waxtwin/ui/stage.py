@@ -7,7 +7,18 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QImage, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import (
+    QColor,
+    QFont,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QPolygonF,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from waxtwin.core.body import Body
@@ -26,7 +37,7 @@ from waxtwin.ui.model.desk import VIEW_NAMES, VIEWS, Desk
 from waxtwin.ui.model.gauges import ALWAYS, Stroke, marks
 from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.overlay import Frame, Overlay, Placed
-from waxtwin.ui.theme import AMBER, TEAL, WAX, colour, font, side_colour
+from waxtwin.ui.theme import AMBER, TEAL, WAX, colour, font, side_colour, theme
 
 if TYPE_CHECKING:
     from waxtwin.capture.frames import FrameStore
@@ -51,6 +62,7 @@ class Stage(QWidget):
         self._grip: QPointF | None = None
         self._picture: tuple[np.ndarray, QImage] | None = None
         self._floor: tuple[object, tuple[float, float, float]] | None = None
+        self._still: tuple[object, QPixmap] | None = None
         self.setMinimumSize(200, 240)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(f"{side} stage")
@@ -136,7 +148,7 @@ class Stage(QWidget):
             matrix = self._framing().matrix()
         else:
             matrix = self.figure_matrix(motion)
-            self._paint_floor(painter, matrix, motion)
+            painter.drawPixmap(0, 0, self._still_ground(matrix, motion))
         if matrix is not None and points is not None:
             self._paint_bodies(painter, matrix, points, motion, time)
             self._paint_inset(painter, matrix, points, motion, time)
@@ -280,6 +292,21 @@ class Stage(QWidget):
         height = None if motion is None else motion.height
         box = (self.width(), self.height())
         return Framing.fit(self._store.size, box, self._clip.camera, height, flips=self._flips())
+
+    def _still_ground(self, matrix: np.ndarray, motion: Motion) -> QPixmap:
+        """Stage and floor, painted anew only when they are seen from elsewhere: stepping must be quick."""
+        ratio = self.devicePixelRatioF()
+        state = (matrix.tobytes(), self._ground(motion), self.width(), self.height(), ratio, theme().name)
+        if self._still is None or self._still[0] != state:
+            picture = QPixmap(self.size() * ratio)
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(colour("stage"))
+            painter = QPainter(picture)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._paint_floor(painter, matrix, motion)
+            painter.end()
+            self._still = (state, picture)
+        return self._still[1]
 
     def _paint_floor(self, painter: QPainter, matrix: np.ndarray, motion: Motion) -> None:
         """The ground between rubber and front foot, as the feet themselves show it."""
