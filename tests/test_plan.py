@@ -283,3 +283,19 @@ def test_arm_notes_throws_and_limits_are_kept_and_undone(library):
     assert limits_of(library, athlete) == Limits() and len(days_of(library, athlete)) == 1
     forget_arm_note(library, athlete, arm_notes(library, athlete)[0])
     assert arm_notes(library, athlete) == ()
+
+
+def test_erasing_an_athlete_leaves_nothing_of_plan_and_log(library):
+    from waxtwin.library.privacy import erase
+
+    athlete, _ = athlete_of(library)
+    secret = "only-the-elbow-knows"
+    keep_plan(library, athlete, replace(plan_for(), notes=secret), secret)
+    note_arm(library, athlete, ArmNote("2026-11-15", 2, secret))
+    set_limits(library, athlete, Limits(secret))
+    set_day(library, athlete, "2026-11-15", thrown=44, notes=secret)
+    next(step for step in figures_of(library, athlete, "touch") if isinstance(step, tuple))
+    erase(library, athlete)
+    library.close()
+    for file in library.folder.rglob("*"):
+        assert not file.is_file() or secret.encode() not in file.read_bytes(), file.name

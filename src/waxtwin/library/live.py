@@ -98,12 +98,6 @@ def tell_throw(library: Library, key: int, throw: LiveThrow, pitch: str) -> None
         row.extra = {**row.extra, "readings": readings}
 
 
-def set_speed(library: Library, key: int, speed: float | None) -> None:
-    """Say how fast a throw was, or that it is not known, as one change. Raises LibraryError."""
-    with library.change("Ball speed") as session:
-        delivery_row(session, key).ball_speed_mps = speed
-
-
 def prepare_throw(library: Library, key: int, model: str) -> Iterator[float | str]:
     """Find the landmarks in every clip of a throw that has none, and join two solved ones in space.
 

@@ -6,7 +6,6 @@ from collections import Counter
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
-from datetime import date
 from typing import Any
 
 import numpy as np
@@ -201,15 +200,6 @@ def set_limits(library: Library, athlete_id: int, limits: Limits) -> None:
 def thrown_by_day(days: tuple[Day, ...]) -> list[tuple[str, int]]:
     """Days with what was thrown: the count where somebody gave one, else the throws that are kept."""
     return [(day.date, day.kept if day.thrown is None else day.thrown) for day in days]
-
-
-def is_day(said: str) -> bool:
-    """Whether a text is an ISO day."""
-    try:
-        date.fromisoformat(said)
-    except ValueError:
-        return False
-    return True
 
 
 def _athlete(session: Any, athlete_id: int) -> Athlete:

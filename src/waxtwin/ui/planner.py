@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
 
-from waxtwin.core.findings import MOST_IN_FOCUS, Task
-from waxtwin.core.plan import Aim, Focus, Plan, proposed
+from waxtwin.core.findings import Task
+from waxtwin.core.plan import Aim, Plan, proposed
 from waxtwin.core.trend import ArmNote, Limits
 from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian
@@ -176,14 +176,6 @@ class Planner(QObject):
         dialog.taken.connect(take)
         dialog.open()
         self.dialog = dialog
-
-    def add_own_focus(self, title: str) -> None:
-        """Put something of one's own into the focus."""
-        plan = self.state.plan or Plan(1, ())
-        if len(plan.focus) >= MOST_IN_FOCUS:
-            self._tell("Two things at most are worked on at once; take one off first.")
-            return
-        self.keep(plan.with_focus(len(plan.focus), Focus("", title, "", None)), "Add to the focus")
 
     # the log -------------------------------------------------------------------------------------------------------
     def ask_note(self) -> None:

@@ -201,8 +201,9 @@ class LogView(QWidget):
 
     def _limits(self) -> str:
         limits = self.state.limits
-        thrown = [(one.date, one.kept if one.thrown is None else one.thrown) for one in self.state.days]
-        said = against_limits(limits, thrown)
+        from waxtwin.library.log import thrown_by_day
+
+        said = against_limits(limits, thrown_by_day(self.state.days))
         if said:
             return "▲  " + "  ".join(said)
         if limits.most is None and not limits.rest:
