@@ -22,7 +22,7 @@ from waxtwin.simulate.delivery import SimulatedDelivery, simulate
 from waxtwin.simulate.presets import PRESETS
 from waxtwin.simulate.truth import true_angles, true_events, true_peaks
 
-_FEW_COPIES = 24
+_FEW_COPIES = 12
 SINGLES = (
     "ines-corvane",
     "juno-wexcombe",

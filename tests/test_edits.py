@@ -17,7 +17,7 @@ edits = st.lists(
 )
 
 
-@settings(max_examples=6, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=4, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(edits)
 def test_library_and_desk_always_agree(library, desk_window, monkeypatch, edits):
     from waxtwin.library.throws import fetch

@@ -106,7 +106,7 @@ def picture_of(library):
     return [(e, fetch(library, e.id).sidecar.model_dump()) for e in found]
 
 
-@settings(deadline=None, max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(deadline=None, max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(changes)
 def test_every_change_is_undone_and_done_again_exactly(library, steps):
     library.forget_changes()

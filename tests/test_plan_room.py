@@ -65,7 +65,7 @@ def test_from_the_gap_to_a_plan_that_is_handed_over_and_gone_on_from(room, qtbot
     assert [f.title for f in kept(room)[1].focus][1] == "Quiet head"
 
 
-def test_targets_follow_the_units(room):
+def test_targets_follow_the_units_tasks_the_catalogue_and_plans_the_athlete(room):
     room.planner.propose()
     sheet = room.plan.sheet
     at = sheet.cards[0].measure.findData("peak_speed_hand")
@@ -78,10 +78,7 @@ def test_targets_follow_the_units(room):
     sheet.speed.setValue(75.0)
     sheet.speed.editingFinished.emit()
     assert kept(room)[0].speed_aim == pytest.approx(33.53, abs=0.01)
-
-
-def test_the_practice_catalogue_is_changed_and_chosen_from(room, qtbot):
-    room.planner.propose()
+    # the practice catalogue
     room.planner.show_catalogue(0)
     dialog = room.planner.dialog
     dialog.search.setText("wall")
@@ -97,10 +94,7 @@ def test_the_practice_catalogue_is_changed_and_chosen_from(room, qtbot):
     assert "Towel throws <b>  ·" in " ".join(
         label.text() for label in room.plan.sheet.cards[0].findChildren(type(room.plan.hint))
     )
-
-
-def test_another_athlete_has_another_plan(room):
-    room.planner.propose()
+    # another athlete has another plan
     mine = room.planner.athlete
     other = next(key for key, name in room.planner.state.people.items() if name == "Pell Ardmoor")
     room.planner.choose(other)
