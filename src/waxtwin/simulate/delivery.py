@@ -1,6 +1,6 @@
 """The linked-body motion of a simulated delivery, built on a right-hander and mirrored at the end.
 
-Every angle curve is the handbook angle of the same name, so the truth of a measure is the curve itself.
+Every angle curve is the measured angle of the same name, so the truth of a measure is the curve itself.
 The body hangs together by construction: pelvis, trunk and throwing arm by forward kinematics, legs and the
 held glove arm by two-bone solutions, feet rigid. Field frame, metres, seconds, degrees.
 """

@@ -1,6 +1,6 @@
 """What really happened in a simulated delivery: events and angles from the motion itself.
 
-Instants are found on the 2400 Hz grid by the handbook's definitions, with no noise and no smoothing except
+Instants are found on the 2400 Hz grid by the definitions of the stops, with no noise and no smoothing except
 where a definition names a slow copy; they share no code with the detectors that they judge.
 """
 
