@@ -116,6 +116,7 @@ class WatchedFolder:
     folder: Path
     _known: set[str] = field(default_factory=set)
     _sizes: dict[str, int] = field(default_factory=dict)
+    _cameras: tuple[int, dict[str, dict[str, Any]]] = field(default_factory=lambda: (-1, {}))
 
     def __post_init__(self) -> None:
         self._known = {file.name for file in self._files()}  # what lies there already is not of this session
@@ -136,10 +137,17 @@ class WatchedFolder:
 
     def cameras(self) -> Mapping[str, dict[str, Any]]:
         """Solved cameras by name, from cameras.json {NAME: {"view": .., "calibration": ..}} in the folder."""
+        file = self.folder / CAMERAS
         try:
-            said = json.loads((self.folder / CAMERAS).read_text(encoding="utf-8"))
+            changed = file.stat().st_mtime_ns
+            if self._cameras[0] != changed:  # asked for at every look
+                self._cameras = (changed, self._checked(json.loads(file.read_text(encoding="utf-8"))))
         except (OSError, ValueError):
             return {}
+        return self._cameras[1]
+
+    @staticmethod
+    def _checked(said: object) -> dict[str, dict[str, Any]]:
         good = {}
         for name, one in said.items() if isinstance(said, dict) else ():
             with suppress(ValueError, TypeError, AttributeError):

@@ -91,6 +91,13 @@ class Motion:
         out = np.einsum("ck,ck...->c...", weights, taken)
         return np.where(valid.reshape(-1, *[1] * (out.ndim - 1)), out, np.nan)
 
+    def body_at(self, time: float) -> np.ndarray:
+        """The body `(landmarks, 3)` at one instant to be drawn: the axis that is not seen counts as 0."""
+        points = self.sample(self.points, np.array([time]))[0]
+        if self.flat is not None:
+            points[:, self.flat] = 0.0
+        return np.asarray(points)
+
     def velocity(self, name: str) -> np.ndarray:
         """Velocity of a landmark in the seen axes: `(copies, frames, 3)` m/s."""
         return self.kept(("velocity", name), lambda: derivative(self.body.seen(self.body.at(name)), self.rate))

@@ -126,12 +126,21 @@ def _spread(values: Sequence[Value]) -> Spread:
     seen = np.array([figure for figure in figures if figure is not None])
     noise = [value.sd for value in values if value.value is not None]
     sd = float(np.std(seen, ddof=1)) if seen.size > 1 else None
-    error = None
-    if all(one is not None for one in noise):
-        of_clip = float(np.mean([one for one in noise if one is not None]))
-        of_throws = 0.0 if sd is None else student(seen.size) * sd / np.sqrt(seen.size)
-        error = float(np.hypot(of_clip, of_throws))
-    return Spread(figures, float(np.mean(seen)), sd, error)
+    return Spread(figures, float(np.mean(seen)), sd, error_of_mean(seen, noise))
+
+
+def error_of_mean(figures: np.ndarray, noise: Sequence[float | None]) -> float | None:
+    """Standard deviation of the mean of some throws' figures `(throws,)`, each with its clip's own doubt in `noise`.
+
+    What a clip resolves is not averaged away, the scatter of throws is. None while a throw is not resolved.
+    """
+    known = [one for one in noise if one is not None]
+    if len(known) < len(noise):
+        return None
+    of_throws = 0.0
+    if figures.size > 1:
+        of_throws = student(figures.size) * float(np.std(figures, ddof=1)) / np.sqrt(figures.size)
+    return float(np.hypot(np.mean(known), of_throws))
 
 
 def student(count: int) -> float:

@@ -7,13 +7,13 @@ only when a change that matters would have been seen.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 
 from waxtwin.core.past import CHANGED, UNCHANGED, UNRESOLVABLE, state_of
 from waxtwin.core.plan import Focus, Plan, unit_of
-from waxtwin.core.sets import student
+from waxtwin.core.sets import error_of_mean
 
 SPEED = "ball_speed"
 RADAR_SD = 0.13  # m/s: a radar gun that shows whole miles an hour is off by up to half of one, evenly
@@ -75,16 +75,18 @@ class ArmNote:
 class Outcome:
     """Whether a plan worked, as far as it can be told: each focus with its shift, the speed's shift, the arm.
 
-    A shift is None where there is no session before or after. `toward` says for each focus whether it moved the right
-    way (None: it did not move, or cannot be told). `arm` are the notes since the start; `arm_well` None: none was made.
+    A shift is None where there is no session before or after. `arm` are the notes since the start.
     """
 
     since: str
     moved: tuple[tuple[Focus, Shift | None], ...]
     speed: Shift | None
     arm: tuple[ArmNote, ...]
-    sessions_after: int = 0
-    toward: tuple[bool | None, ...] = field(default=())
+
+    @property
+    def toward(self) -> tuple[bool | None, ...]:
+        """For each focus whether it moved the right way; None: it did not move, or that cannot be told."""
+        return tuple(_toward(focus, found) for focus, found in self.moved)
 
     @property
     def arm_well(self) -> bool | None:
@@ -113,21 +115,10 @@ def value_of(throw: Figures, measure: str) -> float | None:
 
 def _point(date: str, planar: bool, throws: Sequence[Figures], measure: str) -> Point:
     figures = np.array([value_of(throw, measure) for throw in throws], float)
-    error: float | None
-    if measure == SPEED:
-        # one throw says nothing about how fast somebody throws that day
-        error = None if figures.size < 2 else float(np.hypot(RADAR_SD, _of_throws(figures)))
-    else:
-        of_clip = [sd for throw in throws if (sd := throw.sds.get(measure)) is not None]
-        error = float(np.hypot(np.mean(of_clip), _of_throws(figures))) if len(of_clip) == figures.size else None
+    noise = [RADAR_SD if measure == SPEED else throw.sds.get(measure) for throw in throws]
+    # one throw says nothing about how fast somebody throws that day
+    error = None if measure == SPEED and figures.size < 2 else error_of_mean(figures, noise)
     return Point(date, float(figures.mean()), error, float(figures.min()), float(figures.max()), figures.size, planar)
-
-
-def _of_throws(figures: np.ndarray) -> float:
-    """What the scatter of throws leaves open about their mean, as a standard deviation."""
-    if figures.size < 2:
-        return 0.0
-    return float(student(figures.size) * np.std(figures, ddof=1) / np.sqrt(figures.size))
 
 
 def shift(points: Sequence[Point], unit: str, since: str) -> Shift | None:
@@ -154,16 +145,14 @@ def outcome(plan: Plan, throws: Sequence[Figures], notes: Sequence[ArmNote]) -> 
     if plan.start is None:
         return None
     since = plan.start
-    moved, toward = [], []
+    moved = []
     for focus in plan.focus:
         found = None
         if focus.target is not None:
             found = shift(trend(throws, focus.target.measure), unit_of(focus.target), since)
         moved.append((focus, found))
-        toward.append(_toward(focus, found))
     speed = shift(trend(throws, SPEED), "m/s", since)
-    days = {throw.date for throw in throws if throw.date > since}
-    return Outcome(since, tuple(moved), speed, tuple(n for n in notes if n.date >= since), len(days), tuple(toward))
+    return Outcome(since, tuple(moved), speed, tuple(note for note in notes if note.date >= since))
 
 
 def _toward(focus: Focus, found: Shift | None) -> bool | None:

@@ -12,10 +12,9 @@ from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.library.arrays import pack_track
 from waxtwin.library.records import DeliveryRow, TagRow
 from waxtwin.library.store import Library, LibraryError
-from waxtwin.library.throws import athlete_named, fetch
+from waxtwin.library.throws import BLEND, athlete_named, fetch
 
-TAG = "blend"
-SOURCE = "blend"
+TAG = BLEND
 
 
 def keep_blend(library: Library, keys: Sequence[int], name: str) -> Iterator[float | int]:
@@ -41,7 +40,7 @@ def keep_blend(library: Library, keys: Sequence[int], name: str) -> Iterator[flo
             athlete_id=athlete.id, title=name, origin=f"blend of {len(keys)} throws", ball_speed_mps=speed, extra={},
             pitch=stored[0].sidecar.pitch if len({one.sidecar.pitch for one in stored}) == 1 else None,
             screening={}, notes=f"A blend of {said}. Nobody threw it.", track=library.put(session, pack_track(track)),
-            track_from=SOURCE, added=datetime.now(UTC).isoformat(timespec="seconds"),
+            track_from=BLEND, added=datetime.now(UTC).isoformat(timespec="seconds"),
         )  # fmt: skip
         row.tags.append(TagRow(name=TAG))
         session.add(row)

@@ -17,7 +17,7 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.trend import ArmNote, Figures, Limits
 from waxtwin.library.records import ArmNoteRow, Athlete, DeliveryRow, FiguresRow, ThrowingSession
 from waxtwin.library.store import Library, LibraryError
-from waxtwin.library.throws import fetch, session_on
+from waxtwin.library.throws import BLEND, fetch, session_on
 
 _NAMES = tuple(MEASURES)
 
@@ -43,7 +43,7 @@ def figures_of(library: Library, athlete_id: int, landing: str) -> Iterator[floa
     with library.reading() as session:
         wanted = select(DeliveryRow.id).where(
             DeliveryRow.athlete_id == athlete_id, DeliveryRow.track.is_not(None), DeliveryRow.recorded.is_not(None),
-            DeliveryRow.track_from != "blend",
+            DeliveryRow.track_from != BLEND,
         ).order_by(DeliveryRow.recorded, DeliveryRow.id)  # fmt: skip
         keys = session.scalars(wanted).all()
     found = []

@@ -127,6 +127,15 @@ class Librarian(QObject):
         """Key of the throw of a title, or None."""
         return next((entry.id for entry in self.entries if entry.title == title), None)
 
+    @property
+    def people(self) -> dict[int, str]:
+        """Everybody with a throw in the library, {athlete: name}."""
+        return {entry.athlete_id: entry.name for entry in self.entries}
+
+    def athlete_of(self, key: int | None) -> int | None:
+        """Whose a throw is, or None."""
+        return next((entry.athlete_id for entry in self.entries if entry.id == key), None)
+
     # bringing in ---------------------------------------------------------------------------------------------------
     def bring(
         self, paths: Sequence[Path], *, link: bool = False, then: Callable[[list[Brought]], None] = lambda found: None

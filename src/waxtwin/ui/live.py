@@ -61,9 +61,8 @@ class LiveKeeper(QObject):
 
     # who throws ----------------------------------------------------------------------------------------------------
     def _list(self) -> None:
-        people = {entry.athlete_id: entry.name for entry in self.librarian.entries}
-        stored = self.desk.stored.get("athlete")
-        mine = next((e.athlete_id for e in self.librarian.entries if stored is not None and e.id == stored.key), None)
+        people, stored = self.librarian.people, self.desk.stored.get("athlete")
+        mine = None if stored is None else self.librarian.athlete_of(stored.key)
         if self.live is None:
             self.athlete = mine or (self.athlete if self.athlete in people else next(iter(people), None))
         self.room.show_people(people, self.athlete)

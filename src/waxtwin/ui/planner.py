@@ -61,8 +61,7 @@ class Planner(QObject):
 
     def _on_desk(self) -> int | None:
         stored = self.desk.stored.get("athlete")
-        entry = next((e for e in self.librarian.entries if stored is not None and e.id == stored.key), None)
-        return None if entry is None else entry.athlete_id
+        return None if stored is None else self.librarian.athlete_of(stored.key)
 
     def _enter(self) -> None:
         self.show()
@@ -76,7 +75,7 @@ class Planner(QObject):
     def read(self) -> None:
         """Read plans, notes and sessions again; the figures of the log follow when the room is on show."""
         library = self.librarian.library
-        people = {entry.athlete_id: entry.name for entry in self.librarian.entries}
+        people = self.librarian.people
         if self.athlete not in people:
             self.athlete = self._on_desk() or next(iter(people), None)
         known = self.state.figures if self.state.athlete == self.athlete else ()

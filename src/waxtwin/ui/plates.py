@@ -207,11 +207,8 @@ class Footage:
         framing = Framing.fit((w, h), box, self.clip.camera, motion.height, flips=flips)
         framing.draw(painter, QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32))
         matrix = framing.matrix()
-        points = motion.sample(motion.points, np.array([time]))[0]
-        if motion.flat is not None:
-            points[:, motion.flat] = 0.0
         if matrix is not None:
-            paint_lit(painter, matrix, motion, points, time, lit)
+            paint_lit(painter, matrix, motion, motion.body_at(time), time, lit)
 
 
 def _blank(size: tuple[int, int]) -> QImage:

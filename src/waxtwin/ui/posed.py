@@ -36,9 +36,7 @@ def pose(
     """Paint a side's figure at an instant into `size` pixels, the gauges of these measures lit; the first one says from
     where it is seen.
     """  # fmt: skip
-    points = motion.sample(motion.points, np.array([time]))[0]
-    if motion.flat is not None:
-        points[:, motion.flat] = 0.0
+    points = motion.body_at(time)
     azimuth, elevation = VIEWS[seen_from(lit[0]) if lit else "side"]
     matrix = figure_matrix(size, motion.height, math.radians(azimuth), math.radians(elevation))
     paint_figure(painter, matrix, points, motion.height, WAX[side])

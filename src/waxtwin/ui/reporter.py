@@ -95,10 +95,11 @@ class Reporter(QObject):
     def preview(self) -> None:
         """Make the pages and show them."""
         self._timer.stop()
-        report, material = self.compose(), self.material()
+        material = self.material()
         self._state()
-        if report is None or material is None:
+        if material is None:
             return
+        report = compose(material, self.wish, date.today())
         self.room.form.show_usual(compose(material, replace(self.wish, wording={}), date.today()), material.names)
         self.room.state.setText("making the pages…")
         plates = Plates(material.pair, (report.athlete, report.twin), report.imperial)
@@ -142,9 +143,10 @@ class Reporter(QObject):
 
     def save(self, kind: str, path: Path) -> None:
         """Write the report, a clip, data or a bundle; progress and cancel as for everything that takes long."""
-        report, material = self.compose(), self.material()
-        if report is None or material is None:
+        material = self.material()
+        if material is None:
             return
+        report = compose(material, self.wish, date.today())
         clips = clips_for(self.desk.stored, lit_of(report)) if self.wish.footage else {}
         plates = Plates(material.pair, (report.athlete, report.twin), report.imperial, clips)
         makers: dict[str, Callable[[], Iterator[object]]] = {

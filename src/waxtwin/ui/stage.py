@@ -187,9 +187,7 @@ class Stage(QWidget):
         under, other = self.desk.analysis(self.side), self.desk.analysis(other_side)
         if under is None or other is None:
             return None
-        theirs = other.motion.sample(other.motion.points, np.array([self.desk.time_of(other_side)]))[0]
-        if other.motion.flat is not None:
-            theirs[:, other.motion.flat] = 0.0
+        theirs = other.motion.body_at(self.desk.time_of(other_side))
         display = self.desk.display
         scale, shift = placing(theirs, other, self._as_shown(points), under, origin=display.ghost,
                                matched=display.matched)  # fmt: skip
@@ -247,9 +245,7 @@ class Stage(QWidget):
 
     def _points(self, motion: Motion, time: float) -> np.ndarray | None:
         """The body `(landmarks, 3)` as shown: canonical, or in its true frame; None outside the track."""
-        points = motion.sample(motion.points, np.array([time]))[0]
-        if motion.flat is not None:
-            points[:, motion.flat] = 0.0
+        points = motion.body_at(time)
         if np.isnan(points).all():
             return None
         return self._as_shown(points)

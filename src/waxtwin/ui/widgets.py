@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QFont, QPainter
 from PySide6.QtWidgets import (
     QButtonGroup,
+    QComboBox,
     QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
@@ -25,10 +26,12 @@ from waxtwin.core.cautions import CAUTIONS
 from waxtwin.ui.theme import colour, font
 
 
-def label(text: str = "", *, role: str = "", side: str = "", grow: float = 0.0, bold: bool = False) -> QLabel:
+def label(text: str = "", *, role: str = "", side: str = "", grow: float = 0.0, bold: bool = False, wrap: bool = False
+          ) -> QLabel:  # fmt: skip
     """A plain-text label: names and notes from files are never markup."""
     made = QLabel(text)
     made.setTextFormat(Qt.TextFormat.PlainText)
+    made.setWordWrap(wrap)
     if role:
         made.setProperty("role", role)
     if side:
@@ -71,6 +74,15 @@ def form_table(columns: Sequence[str], *, stretch: int) -> QTableWidget:
     header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
     header.setSectionResizeMode(stretch, QHeaderView.ResizeMode.Stretch)
     return table
+
+
+def offer_people(box: QComboBox, people: Mapping[int, str], chosen: int | None) -> None:
+    """Fill a box with athletes {id: name}, anew only when they are others, and choose one."""
+    if [box.itemData(i) for i in range(box.count())] != list(people):
+        box.clear()
+        for key, name in people.items():
+            box.addItem(name, key)
+    box.setCurrentIndex(box.findData(chosen))
 
 
 class Room(QWidget):

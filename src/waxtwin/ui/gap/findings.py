@@ -7,7 +7,6 @@ from PySide6.QtGui import QFont, QPainter
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -251,11 +250,11 @@ class Detail(QWidget):
                 shown.add(proof.row.measure.id)
                 column.addWidget(MeasureRow(self.desk, proof.row))
             elif proof.row is None:
-                column.addWidget(_words(told_proof(proof, self.desk.imperial)))
+                column.addWidget(label(told_proof(proof, self.desk.imperial), wrap=True))
         for title, said in _said(finding, explanation, self.desk.imperial):
             column.addWidget(label(title, role="soft", grow=-0.5))
             for words in said:
-                column.addWidget(_words(words))
+                column.addWidget(label(words, wrap=True))
 
     def _do(self, key: str) -> None:
         if self.finding is None:
@@ -270,12 +269,6 @@ class Detail(QWidget):
                 self.ruled.emit(self.finding.id, "set aside", reason.strip() or "no reason given")
         else:
             self.ruled.emit(self.finding.id, key, "")
-
-
-def _words(text: str) -> QLabel:
-    made = label(text)
-    made.setWordWrap(True)
-    return made
 
 
 def _said(finding: Finding, explanation: Explanation, imperial: bool) -> list[tuple[str, list[str]]]:

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.findings import Task
@@ -49,10 +49,12 @@ class FocusCard(QFrame):
         top.addWidget(off)
         column.addLayout(top)
         if focus.plain:
-            column.addWidget(_words(focus.plain))
+            column.addWidget(label(focus.plain, wrap=True))
         column.addLayout(self._make_target())
-        self.said = _words(
-            "" if focus.target is None else f"Target: {told_target(focus.target, desk.imperial)}.", role="soft"
+        self.said = label(
+            "" if focus.target is None else f"Target: {told_target(focus.target, desk.imperial)}.",
+            role="soft",
+            wrap=True,
         )
         column.addWidget(self.said)
         if pair is not None and focus.target is not None:
@@ -163,9 +165,9 @@ class FocusCard(QFrame):
         words = QVBoxLayout()
         words.setSpacing(0)
         words.addWidget(label(f"{task.title}  ·  {task.dose}", bold=True, grow=-0.5))
-        words.addWidget(_words(f"{task.how} {task.purpose}", grow=-0.5))
+        words.addWidget(label(f"{task.how} {task.purpose}", grow=-0.5, wrap=True))
         if task.caution:
-            caution = _words(f"▲  {task.caution}", grow=-1)
+            caution = label(f"▲  {task.caution}", grow=-1, wrap=True)
             caution.setProperty("role", "caution")
             words.addWidget(caution)
         row.addLayout(words, 1)
@@ -194,9 +196,3 @@ def _figures(desk: Desk, item: Measure) -> QHBoxLayout:
         posed.setMaximumHeight(152)
         row.addWidget(posed, 1)
     return row
-
-
-def _words(text: str, *, role: str = "", grow: float = 0.0) -> QLabel:
-    made = label(text, role=role, grow=grow)
-    made.setWordWrap(True)
-    return made

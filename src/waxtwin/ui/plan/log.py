@@ -147,13 +147,16 @@ class LogView(QWidget):
         running = self.state.running
         focus += [f.target.measure for f in running.focus if f.target is not None] if running else []
         seen = [name for name in MEASURES if any(one.values.get(name) is not None for one in self.state.figures)]
-        moved = [name for name in seen if (found := self._since(name)) is not None and found.state == CHANGED]
+        shifts = {name: found for name in seen if (found := self._since(name)) is not None}
+        moved = [name for name, found in shifts.items() if found.state == CHANGED]
         names = list(dict.fromkeys([*(name for name in focus if name in seen), *moved, *seen]))
         chosen = self.measure if self.measure in names else (names[0] if names else "")
         self.measures.blockSignals(True)
         self.measures.clear()
         for name in names:
-            item = QListWidgetItem(("★ " if name in focus else "") + MEASURES[name].label + self._changed(name))
+            item = QListWidgetItem(
+                ("★ " if name in focus else "") + MEASURES[name].label + self._changed(name, shifts.get(name))
+            )
             item.setData(_ITEM, name)
             if name in focus:
                 item.setForeground(colour("thread"))
@@ -163,9 +166,8 @@ class LogView(QWidget):
         self.measures.blockSignals(False)
         self.measure = chosen
 
-    def _changed(self, name: str) -> str:
+    def _changed(self, name: str, found: Shift | None) -> str:
         """What became of a measure since the plan began, in a few words."""
-        found = self._since(name)
         if found is None:
             return ""
         size = figure(found.difference, MEASURES[name].unit, self._imperial, signed=True)

@@ -14,7 +14,7 @@ from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.planstate import PlanState
 from waxtwin.ui.plan.log import LogView
 from waxtwin.ui.plan.sheet import PlanSheet
-from waxtwin.ui.widgets import Cautions, Choice, Room, label
+from waxtwin.ui.widgets import Cautions, Choice, Room, label, offer_people
 
 
 class PlanRoom(Room):
@@ -67,11 +67,7 @@ class PlanRoom(Room):
             self.log.show_state(state, self.desk.imperial)
 
     def _fill_people(self, state: PlanState) -> None:
-        if [self.athlete.itemData(i) for i in range(self.athlete.count())] != list(state.people):
-            self.athlete.clear()
-            for key, name in state.people.items():
-                self.athlete.addItem(name, key)
-        self.athlete.setCurrentIndex(self.athlete.findData(state.athlete))
+        offer_people(self.athlete, state.people, state.athlete)
         self.athlete.setVisible(bool(state.people))
 
     def showEvent(self, event: QShowEvent) -> None:

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 )
 
 from waxtwin.ui.theme import colour
-from waxtwin.ui.widgets import Cautions, Room, label
+from waxtwin.ui.widgets import Cautions, Room, label, offer_people
 
 _COLUMNS = ("Throw", "At", "Ball speed", "Drive plate", "Lead plate", "Clips")
 _INTRO = (
@@ -149,11 +149,7 @@ class SessionRoom(Room):
     # showing -------------------------------------------------------------------------------------------------------
     def show_people(self, people: Mapping[int, str], chosen: int | None) -> None:
         """Who can throw."""
-        if [self.athlete.itemData(i) for i in range(self.athlete.count())] != list(people):
-            self.athlete.clear()
-            for key, name in people.items():
-                self.athlete.addItem(name, key)
-        self.athlete.setCurrentIndex(self.athlete.findData(chosen))
+        offer_people(self.athlete, people, chosen)
         self.begin.setEnabled(bool(people))
         self.stand_ins.setEnabled(bool(people) and not self.begin.isHidden())
 
