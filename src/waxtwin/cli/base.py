@@ -115,8 +115,10 @@ def answer(as_json: bool, document: Callable[[], dict], lines: Callable[[], list
         print("\n".join(lines()))
 
 
-def explained(athlete: Path, twins: list[Path], landing: str | None, school: str) -> tuple[list[Contrast], Explanation]:
-    """The athlete against each twin, and what the gap to the first one comes from as a school sees it."""
+def explained(
+    athlete: Path, twins: list[Path], landing: str | None, school: str
+) -> tuple[dict[Path, Any], list[Contrast], Explanation]:
+    """The throws of each path, the athlete against each twin, and what the gap to the first one comes from."""
     from waxtwin.core.explain import explain
     from waxtwin.library.judging import perspective_of
     from waxtwin.library.playbook import load_schools
@@ -130,4 +132,4 @@ def explained(athlete: Path, twins: list[Path], landing: str | None, school: str
     sets = load(athlete, *twins)
     pairs = pairs_of(athlete, twins, sets, landing or chosen.landing)
     # the common ground is what all schools hold; the others are asked for their stance
-    return pairs, explain(pairs[0], perspective_of(sets[athlete][0], chosen, schools[1:]))
+    return sets, pairs, explain(pairs[0], perspective_of(sets[athlete][0], chosen, schools[1:]))

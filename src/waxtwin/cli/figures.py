@@ -106,7 +106,7 @@ def explain(
     from waxtwin.formats.answers import explain_document
     from waxtwin.formats.told import explain_lines
 
-    pairs, found = explained(athlete, twins, landing, school)
+    _, pairs, found = explained(athlete, twins, landing, school)
     support = supported(pairs, found.perspective) if len(pairs) > 1 else None
     answer(
         as_json, lambda: explain_document((str(athlete), str(twins[0])), found, support, len(pairs)),

@@ -46,7 +46,7 @@ def report(
     _known(list(wording), WORDS, "wording")
     if out.suffix.lower() not in (".html", ".pdf", *SUFFIXES):
         raise WaxTwinError(f"{out.name}: reports are written as .html, .pdf or {', '.join(SUFFIXES)}")
-    pairs, found = explained(athlete, [twin], landing, school)
+    sets, pairs, found = explained(athlete, [twin], landing, school)
     parts = frozenset(PARTS) - set(leave_out or [])
     wish = Wish(parts, tuple(stop) if stop else Wish().stops, name, twin_name, imperial, wording)
     made = compose(Material(pairs[0], found, tasks=catalogue(None)), wish, date.today())
@@ -56,7 +56,7 @@ def report(
     from waxtwin.ui.sending import lit_of, write_clip, write_report
 
     application()
-    stored = {side: load(path)[path][0] for side, path in (("athlete", athlete), ("twin", twin))} if footage else {}
+    stored = {side: sets[path][0] for side, path in (("athlete", athlete), ("twin", twin))} if footage else {}
     clips = clips_for(stored, lit_of(made))
     if footage and not clips:
         print("There is no footage of both through solved cameras, so the clip shows the figures.", file=sys.stderr)
