@@ -37,7 +37,8 @@ def test_contrast_and_explain_shapes(run):
     assert document["footing"]["grade"] == "strong"
     rows = {row["id"]: row for row in document["rows"]}
     assert rows["stride_length"]["verdict"] == "short" and rows["stride_length"]["band"] == [78, 90]
-    assert {row["verdict"] for row in rows.values()} <= {"short", "beyond", "level", "unavailable"}
+    assert {row["verdict"] for row in rows.values()} <= {"short", "beyond", "level", "untold", "unavailable"}
+    assert rows["stride_length"]["depth"] == "measured" and not rows["stride_length"]["small"]
     document = json.loads(run("explain", WREN, INES, "--json")[1])
     total = sum(link["contribution"] for link in document["links"])
     assert total == pytest.approx(document["ball_speed"]["gap"], abs=1e-6)
@@ -48,7 +49,7 @@ def test_tables_for_people(run):
     assert "Front foot touches" in run("events", WREN)[1]
     assert "Stride length" in run("measure", WREN)[1]
     said = run("contrast", WREN, INES)[1]
-    assert "short" in said and "Strong footing" in said
+    assert "less 8.0 %" in said and "cannot be told" in said and "Strong footing" in said
     assert "lost" in run("explain", WREN, INES)[1]
 
 

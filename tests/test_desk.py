@@ -5,9 +5,10 @@ from dataclasses import replace
 import pytest
 
 from conftest import DEMO, clean
-from waxtwin.core.contrast import contrast
+from waxtwin.core.contrast import Standards, contrast
 from waxtwin.core.events import ORDER
-from waxtwin.core.units import figure, height, verdict
+from waxtwin.core.standing import verdict
+from waxtwin.core.units import figure, height
 from waxtwin.library.bands import load_bands
 from waxtwin.library.delivery import load
 from waxtwin.ui.model.desk import Desk
@@ -91,7 +92,7 @@ def test_units_and_words():
     assert height(1.83, True) == "6 ft 0 in" and height(1.76, False) == "1.76 m"
     row = contrast(clean("wren"), clean("ines")).row("stride_length")
     assert verdict(row, False) == "…"
-    assert verdict(replace(row, resolution=1.0, verdict="short"), False) == "short 8.0 %"
+    assert verdict(replace(row, resolution=1.0, verdict="short"), False) == "less 8.0 %"
     assert [key_of(s) for s in ORDER] == list("1234567890")
 
 
@@ -104,7 +105,7 @@ def test_rows_at_a_stop_put_the_largest_difference_first(desk):
 
 def test_work_gives_first_figures_then_resolved_ones():
     pair = [load(DEMO / f"{n}.csv") for n in ("wren-tollander", "ines-corvane")]
-    seen = list(compute(*pair, "touch", load_bands()))
+    seen = list(compute(*pair, "touch", Standards(load_bands())))
     shares = [s for s in seen if isinstance(s, float)]
     results = [s for s in seen if not isinstance(s, float)]
     assert shares == sorted(shares) and len(results) == 2

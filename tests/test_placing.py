@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import clean, delivery_of, track_of
+from conftest import clean, delivery_of, track_of, truth
 from test_marks import seen_from_side
 from waxtwin.capture.solve import SolveError, solve_camera
 from waxtwin.core.analysis import analyse, resolve
@@ -217,6 +217,8 @@ def test_clips_that_share_nothing_are_told():
 def test_perfect_marks_from_the_side_measure_like_the_true_track():
     marks = seen_from_side()
     camera = Camera(cameras("R")["side"].matrix, SIZE)
-    found = analyse(replace(delivery_of("wren"), track=place(marks, camera, "open side")))
+    found = analyse(
+        replace(delivery_of("wren"), track=place(marks, camera, "open side"), events_by_hand=truth("wren")[0])
+    )
     for name in ("landing_trunk_tilt", "release_trunk_tilt", "load_trunk_tilt"):
         assert found.measures[name].value == pytest.approx(clean("wren").measures[name].value, abs=3)

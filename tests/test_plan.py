@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from conftest import clean
 from waxtwin.core.analysis import resolve
-from waxtwin.core.contrast import Band, contrast
+from waxtwin.core.contrast import Band, Standards, contrast
 from waxtwin.core.findings import Task
 from waxtwin.core.past import CHANGED, UNCHANGED, UNRESOLVABLE
 from waxtwin.core.plan import Aim, Focus, Plan, Target, proposed, targets_for, tasks_of
@@ -49,7 +49,7 @@ COMMON = School("common", "Common ground", "", "touch", {}, {}, {})
 @pytest.fixture(scope="module")
 def pair():
     sides = [resolve(clean(name), 24) for name in ("wren", "ines")]
-    return contrast(*sides, {TILT: Band(-5.0, 5.0, "test", True, "inside")})
+    return contrast(*sides, Standards({TILT: Band(-5.0, 5.0, "test", True, "inside")}))
 
 
 def day(when, *values, speed=None, sd=0.5, planar=False):
@@ -86,7 +86,7 @@ def test_the_focus_that_is_proposed_carries_targets_and_tasks(pair):
     from waxtwin.core.explain import Perspective, explain
 
     found = explain(pair, Perspective(shipped_playbook(), COMMON, ()))
-    focus = proposed(found.judgement, pair, COMMON)
+    focus = proposed(found.judgement, pair, COMMON, found.perspective.playbook.tasks)
     assert 0 < len(focus) <= 2
     assert [one.finding for one in focus] == [one.id for one in found.judgement.focus]
     for one in focus:
@@ -141,7 +141,7 @@ def test_a_change_counts_only_when_it_is_resolved(after, sd, state, toward, tone
 def test_what_is_seen_in_space_is_not_held_against_a_picture():
     throws = [*day("2026-10-01", 14.0, 14.0, planar=True), *day("2026-11-01", 8.0, 8.0)]
     assert len(trend(throws, TILT)) == 2
-    assert shift(trend(throws, TILT), "deg", "2026-10-15") is None
+    assert shift(trend(throws, TILT), TILT, "2026-10-15") is None
 
 
 def test_the_speed_and_the_arm_are_answered_too():

@@ -27,7 +27,8 @@ def changed(name, change):
 @pytest.mark.parametrize("name", PRESETS)
 @pytest.mark.parametrize("noise", [0.0, 0.003, 0.008])
 def test_a_good_track_has_no_doubts(name, noise):
-    assert analyse(delivery_of(name, noise=noise, seed=3)).warnings == ()
+    warnings = analyse(delivery_of(name, noise=noise, seed=3)).warnings
+    assert not warnings or (noise > 0.005 and all("known only to" in one for one in warnings))
 
 
 def test_sides_that_change_places_are_told():
@@ -86,7 +87,7 @@ def test_the_footing_of_a_pair_is_in_plain_words():
     assert mixed.grade == "weak" and "from the side" in mixed.differences[0] and len(mixed.limits) == 3
     assert "seen in space" not in mixed.sentence
     alike = footing(contrast(flat, flat))
-    assert alike.grade == "fair" and "depth" in alike.limits[0]
+    assert alike.grade == "weak" and "depth" in alike.limits[0]
     slow = footing(contrast(analyse(delivery_of("wren", fps=60)), clean("ines")))
     assert slow.grade == "weak" and any("60" in one for one in slow.differences)
     found = replace(delivery_of("ines"), sight=Sight(by_model=True))

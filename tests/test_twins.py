@@ -11,7 +11,7 @@ from conftest import DEMO, clean, planar
 from test_borrowed import BASE, throw
 from waxtwin.core.analysis import Delivery, analyse, resolve
 from waxtwin.core.blend import blend
-from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, analyse_alike, analyse_pair, contrast
+from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, UNTOLD, analyse_alike, analyse_pair, contrast, verdict_of
 from waxtwin.core.errors import TrackError
 from waxtwin.core.explain import Perspective, explain
 from waxtwin.core.landmarks import INDEX
@@ -213,8 +213,9 @@ def test_a_change_counts_when_it_is_resolved_and_no_change_only_when_it_would_sh
     )
     pair = contrast(now, before)
     assert change_of(pair.row("stride_length")) == CHANGED and change_of(pair.row("landing_trunk_tilt")) == UNCHANGED
-    vague = replace(pair.row("landing_trunk_tilt"), resolution=30.0)
-    assert vague.verdict == LEVEL and change_of(vague) == UNRESOLVABLE
+    row = pair.row("landing_trunk_tilt")
+    coarse = verdict_of(row.difference, 30.0, row.alike_within)
+    assert coarse == UNTOLD and change_of(replace(row, resolution=30.0, verdict=coarse)) == UNRESOLVABLE
 
 
 def test_compensations_are_found_and_told_from_what_cannot_be_seen():
@@ -303,7 +304,7 @@ def test_several_twins_stand_on_stages_seam_and_table(desk_window, qtbot):
     at = next(
         i for i, item in enumerate(model.items) if not isinstance(item, str) and item.measure.id == "stride_length"
     )
-    assert " to " in model.data(model.index(at, 2)) and "short of all 3" in model.data(model.index(at, 5))
+    assert " to " in model.data(model.index(at, 2)) and "less than all 3" in model.data(model.index(at, 5))
     assert window.desk.contrast.row("stride_length").verdict == SHORT
     window.keeper.add_twin(window.librarian.find("wren-tollander"))  # the athlete is nobody's twin here
     assert len(window.desk.others) == 2

@@ -29,8 +29,10 @@ def page() -> str:
     for rule in playbook.rules:
         lines += ["", *_rule(rule, titles)]
     lines += ["", "## Style, left alone", "", *(f"- {says} (`{name}`)" for name, says in playbook.style.items())]
-    lines += ["", "## Practice tasks", "", "| task | purpose | how | how much | beware |", "|---|---|---|---|---|"]
-    lines += [f"| {t.title} | {t.purpose} | {t.how} | {t.dose} | {t.caution} |" for t in playbook.tasks.values()]
+    lines += ["", "## Practice tasks", "", "| task | purpose | how | how much | beware | used by | not used by |",
+              "|---|---|---|---|---|---|---|"]  # fmt: skip
+    lines += [f"| {t.title} | {t.purpose} | {t.how} | {t.dose} | {t.caution} | {', '.join(t.used_by)} | "
+              f"{', '.join(t.shunned_by)} |" for t in playbook.tasks.values()]  # fmt: skip
     lines += ["", "## Schools", ""]
     lines += [f"- **{one.label}** (landing: {one.landing}): {one.says}" for one in schools]
     differ = [one for one in schools if one.topics]
@@ -46,6 +48,9 @@ def page() -> str:
 def _rule(rule: Rule, titles: dict[str, str]) -> Iterator[str]:
     yield f"## {rule.title}"
     yield ""
+    if rule.asks:
+        yield f"*{rule.asks}*"
+        yield ""
     yield f"`{rule.id}`, at {rule.at}, link {rule.link}, factors {', '.join(rule.factors) or 'none'}. {rule.plain}"
     yield ""
     for name, found in (("when", rule.when), ("also", rule.also), ("against", rule.against)):

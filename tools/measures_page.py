@@ -29,9 +29,9 @@ def page() -> str:
         "",
         "## Stops",
         "",
-        "| id | on screen | definition |",
-        "|---|---|---|",
-        *(f"| `{e.id}` | {e.label} | {e.definition} |" for e in EVENTS.values()),
+        "| id | on screen | usually called | definition |",
+        "|---|---|---|---|",
+        *(f"| `{e.id}` | {e.label} | {e.usual} | {e.definition} |" for e in EVENTS.values()),
     ]
     lines += ["", "## Angles", "", "| angle | worked out |", "|---|---|"]
     lines += [f"| {name} | `{text}` |" for name, text in ANGLES.items()]
@@ -40,13 +40,14 @@ def page() -> str:
             "",
             f"## {name}",
             "",
-            "| id | on screen | unit | read at | view | meaning | definition | sign | literature |",
+            "| id | on screen | usually called | unit | read at | view | meaning | definition | sign | literature |",
         ]
-        lines.append("|---|---|---|---|---|---|---|---|---|")
+        lines.append("|---|---|---|---|---|---|---|---|---|---|")
         for m in MEASURES.values():
             if m.kind == kind:
                 view = m.view + (f", {m.planar} planar" if m.planar else "")
-                cells = (f"`{m.id}`", m.label, m.unit, m.at, view, m.text, _cell(m.formula), m.sign, m.reference)
+                cells = (f"`{m.id}`", m.label, m.usual, m.unit, m.at, view, m.text, _cell(m.formula), m.sign,
+                         m.reference)  # fmt: skip
                 lines.append(f"| {' | '.join(cells)} |")
     lines += [
         "",

@@ -99,12 +99,12 @@ def resolved_sets(sets: dict[Path, Any], landing: str) -> dict[Path, Any]:
 def pairs_of(athlete: Path, twins: list[Path], sets: dict[Path, Any], landing: str) -> list[Any]:
     """The athlete against each twin, all with one smoothing."""
     from waxtwin.core.contrast import contrast_sets
-    from waxtwin.library.bands import bands_of, current_book
+    from waxtwin.library.bands import current_book, standards_of
 
     if len(twins) > _MOST_TWINS:
         raise WaxTwinError(f"at most {_MOST_TWINS} twins can be held beside one athlete")
-    found, bands = resolved_sets(sets, landing), bands_of(current_book())
-    return [contrast_sets(found[athlete], found[twin], bands) for twin in twins]
+    found, standards = resolved_sets(sets, landing), standards_of(current_book())
+    return [contrast_sets(found[athlete], found[twin], standards) for twin in twins]
 
 
 def answer(as_json: bool, document: Callable[[], dict], lines: Callable[[], list[str]]) -> None:

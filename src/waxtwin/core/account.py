@@ -35,17 +35,26 @@ def in_words(case: Case, judgement: Judgement, athlete: str, twin: str, words: W
 
 
 def _gap(case: Case, athlete: str, twin: str, words: Words) -> list[str]:
+    """Both speeds and what lies between them, whenever they are known; then how far that can be shared out."""
     account, ledger = case.borrowed, case.ledger
-    if ledger is None and account is None:
+    balls = case.contrast.ball_speeds
+    if balls is not None:
+        what, (ours, theirs) = "ball", balls
+    elif ledger is not None:
+        what, ours, theirs = "hand", ledger.athlete, ledger.twin
+    elif account is not None:
+        what, ours, theirs = "hand", 0.0, account.gap
+    else:
         return [f"How far {athlete} is behind {twin} in speed cannot be said: a speed is missing."]
-    gap = account.gap if account is not None else ledger.gap if ledger is not None else 0.0
-    what = "ball" if (account or ledger).basis == "ball" else "hand"  # type: ignore[union-attr]
-    if ledger is not None:
-        said = [f"{athlete} gets the {what} to {words.speed(ledger.athlete)}, {twin} to {words.speed(ledger.twin)}."]
+    gap = theirs - ours
+    if ours:
+        said = [f"{athlete} gets the {what} to {words.speed(ours)}, {twin} to {words.speed(theirs)}."]
     else:
         said = [f"Between {athlete} and {twin} lie {words.speed(abs(gap))} of {what} speed."]
     if gap <= 0:
         return [*said, f"{athlete} is not slower, so there is no loss to explain; what follows are differences only."]
+    if account is None and ledger is None:
+        return [*said, f"{words.speed(gap)} lie between them; where they are lost this footage does not show."]
     if account is None:
         assert ledger is not None
         return [*said, ledger.told(words.speed)]
@@ -88,7 +97,13 @@ def _where(factor: Factor) -> str:
 def _first(judgement: Judgement, words: Words) -> list[str]:
     focus = judgement.focus
     if not focus:
-        return ["No single thing stands out that this footage can prove, so nothing has to be changed for now."]
+        if judgement.mostly_told:
+            return ["Nothing stands out here that would have to change for now."]
+        asked = len(judgement.told) + len(judgement.open)
+        return [
+            f"No single thing stands out in what this footage shows; but it answers only {len(judgement.told)} of "
+            f"{asked} questions, so that says little."
+        ]
     said = [f"Look at this first: {_told(focus[0], words)}"]
     if len(focus) > 1:
         said.append(f"Then: {_told(focus[1], words)}")
@@ -97,20 +112,23 @@ def _first(judgement: Judgement, words: Words) -> list[str]:
 
 def _told(finding: Finding, words: Words) -> str:
     proof = words.proof(finding.proof[0]) if finding.proof else ""
-    doubt = " It is not quite certain." if finding.confidence < 0.5 else ""
-    return f"{finding.rule.plain} ({proof}.){doubt}" if proof else f"{finding.rule.plain}{doubt}"
+    return f"{finding.rule.plain} ({proof}.)" if proof else finding.rule.plain
 
 
 def _good(judgement: Judgement) -> list[str]:
-    best = [said for said, better in judgement.good if better][:2] or [said for said, _ in judgement.good][:2]
-    if not best:
-        return []
-    plain = [one.rstrip(".") for one in best]
-    return [f"Already as good as the twin's or better: {'; '.join(one[0].lower() + one[1:] for one in plain)}."]
+    said = []
+    alike = tuple(judgement.good.values())
+    for opening, sentences in (("Known to be alike", alike), ("Ahead of the twin", judgement.ahead)):
+        plain = [one.rstrip(".") for one in sentences[:2]]
+        if plain:
+            said.append(f"{opening}: {'; '.join(one[0].lower() + one[1:] for one in plain)}.")
+    return said
 
 
 def _unsure(case: Case, words: Words) -> list[str]:
     account = case.borrowed
+    if account is None and case.ledger is None:
+        return []
     if account is None:
         return ["From one camera only the speeds along the chain are known, not what motion they come from."]
     vague = [f for f in account.factors if not f.resolved]

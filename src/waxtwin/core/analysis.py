@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
@@ -17,7 +17,9 @@ from waxtwin.core.measures.registry import is_planar
 from waxtwin.core.measures.speeds import TURNS
 from waxtwin.core.motion import Motion, prepare
 from waxtwin.core.quality import doubts
+from waxtwin.core.rates import cost
 from waxtwin.core.track import Track, check_track, estimate_height
+from waxtwin.core.withheld import Withheld, check_stops, withhold
 
 COPIES = 200
 SEQUENCE = ("sequence_order", "sequence_lags")
@@ -51,7 +53,8 @@ class Delivery:
 class Analysis:
     """Everything computed from one delivery, canonical side.
 
-    `spread` {link: (copies,) m/s} keeps the copies' peak speeds along the chain for the ledger.
+    `events` are the stops that may be used; `withheld` those that were found but contradict something or are too vague:
+    nothing is computed from them, somebody is asked. `copies` {measure: (copies,)} are its jittered figures.
     """
 
     delivery: Delivery
@@ -61,6 +64,7 @@ class Analysis:
     measures: Mapping[str, Value]
     warnings: tuple[str, ...]
     copies: Mapping[str, np.ndarray] = field(default_factory=dict)
+    withheld: Mapping[str, Withheld] = field(default_factory=dict)
 
     @property
     def resolved(self) -> bool:
@@ -88,6 +92,11 @@ class Analysis:
         event = self.events.get(self.landing_stop if stop == "landing" else stop)
         return None if event is None else event.time
 
+    def proposal(self, stop: str) -> Event | None:
+        """A stop as found, whether it may be used or not."""
+        held = self.withheld.get(stop)
+        return self.events.get(stop) or (None if held is None else held.event)
+
 
 def prepared(delivery: Delivery) -> tuple[Motion, list[str]]:
     """The delivery's motion, canonical and smoothed, and warnings. Raises TrackError for an impossible track."""
@@ -110,15 +119,17 @@ def analyse(delivery: Delivery, *, landing: str = "touch") -> Analysis:
 def analyse_prepared(delivery: Delivery, motion: Motion, notes: Sequence[str], *, landing: str) -> Analysis:
     """The same from a motion that is prepared already, with the notes made on the way."""
     notes = list(notes)
-    events, warnings = find_events(motion, delivery.events_by_hand, delivery.rejected)
-    analysis = Analysis(delivery, motion, events, landing, {}, (*notes, *warnings, *doubts(motion, events)))
-    return replace(analysis, measures=_values(analysis.reading))
+    found = find_events(motion, delivery.events_by_hand, delivery.rejected)
+    events, withheld = withhold(found)
+    warnings = (*notes, *check_stops(found, withheld, delivery.rejected), *doubts(motion, events))
+    analysis = Analysis(delivery, motion, events, landing, {}, warnings, withheld=withheld)
+    return replace(analysis, measures=_values(analysis.reading, withheld))
 
 
-def _values(reading: Reading) -> dict[str, Value]:
+def _values(reading: Reading, withheld: Collection[str]) -> dict[str, Value]:
     values = {}
     for item in MEASURES.values():
-        figures, reason = evaluate(item, reading)
+        figures, reason = evaluate(item, reading, withheld)
         planar = is_planar(item, reading.motion)
         values[item.id] = Value(None if figures is None else float(figures[0]), planar, reason)
     return values | _sequence(values)
@@ -196,7 +207,8 @@ def _with_spread(analysis: Analysis, copies: Mapping[str, np.ndarray]) -> dict[s
         seen = figures[np.isfinite(figures)]
         if value is None or seen.size < figures.size // 2:
             continue
+        lost = cost(name, value, analysis.motion.rate)
         # about the stated figure, not about their own mean: what the copies are off on average is doubt as well
-        sd = float(np.sqrt(np.mean((seen - value) ** 2)))
-        values[name] = replace(values[name], sd=sd, bias=float(np.mean(seen) - value))
+        sd = float(np.sqrt(np.mean((seen - value) ** 2) + lost**2))
+        values[name] = replace(values[name], sd=sd, bias=float(np.mean(seen) - value) + lost)
     return values

@@ -13,13 +13,13 @@ CAUTIONS = (
     "A delivery that works for one elite body may be wrong for another.",
 )
 _GROWN = 18  # years
-# Arm positions that load the arm, by the athlete's own figure: measure, word, limit.
+# Arm positions that load the arm, by the athlete's own figure: measure, word, limit (the edge of its band).
 _POSITIONS = (
-    ("landing_elbow_height", "above", 5.0,
+    ("landing_elbow_height", "above", 10.0,
      "The elbow is above the shoulder line at landing, while the trunk begins to turn: this loads shoulder and elbow."),
     ("release_elbow_height", "above", 10.0,
      "The elbow is above the shoulder line at release: this loads the elbow."),
-    ("landing_horizontal_adduction", "below", -40.0,
+    ("landing_horizontal_adduction", "below", -35.0,
      "The elbow trails far behind the shoulders at landing: this loads the front of the shoulder."),
     ("layback_elbow_lag", "below", -20.0,
      "The elbow still trails behind the shoulders at layback: this loads the front of the shoulder."),
@@ -40,7 +40,7 @@ def cautions_for(pair: Contrast, born: str | None = None, today: date | None = N
     said += position_cautions(pair).values()
     if is_minor(born, today or date.today()):
         said.append(
-            "A growing athlete: growth plates are still open. Keep to the league's limits for the age, "
+            "A growing athlete: growth plates may still be open. Keep to the league's limits for the age, "
             "and involve guardians."
         )
     return [*said, *CAUTIONS]

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from waxtwin.core.analysis import Analysis, Delivery, analyse_prepared, prepared
+from waxtwin.core.matters import USUAL, Matters
 from waxtwin.core.measures import MEASURES, Measure, Value
 from waxtwin.core.motion import smoothed_alike
 from waxtwin.core.sets import Spread, ThrowSet
 
-SHORT, BEYOND, LEVEL, UNAVAILABLE = "short", "beyond", "level", "unavailable"
+SHORT, BEYOND, LEVEL, UNTOLD, UNAVAILABLE = "short", "beyond", "level", "untold", "unavailable"
+APART = frozenset({SHORT, BEYOND})  # told to be different
 DIRECTIONS: Mapping[str, str] = {"inside": "inside the band", "more": "more is better", "less": "less is better"}
 
 
@@ -34,6 +36,14 @@ class Band:
         return f"{self.low:g} to {self.high:g}{held}, {self.population}; {self.source}{checked}"
 
 
+@dataclass(frozen=True)
+class Standards:
+    """What figures are read against: the `bands` of a population by measure, and what `matters`."""
+
+    bands: Mapping[str, Band] = field(default_factory=dict)
+    matters: Matters = USUAL
+
+
 @dataclass(frozen=True, slots=True)
 class Throws:
     """One measure over the throws of both sides; of the athlete's `of` throws that show it, `agree` stand against the
@@ -50,7 +60,9 @@ class Throws:
 class Row:
     """One measure of the pair: figures, `difference` athlete less twin, `resolution` in the same unit.
 
-    `verdict` says where the athlete stands: `short` (less), `beyond` (more), `level`, or `unavailable`. `resolution`
+    `verdict` says where the athlete stands: `short` (less) or `beyond` (more) by more than is resolved, `small` when
+    that matters little; `level` when both are known to be alike; `untold` when the footage is too coarse for either;
+    `unavailable`. `alike_within` is what difference and resolution together must stay below to be level. `resolution`
     is None until the jittered copies have been worked through. `throws` is there when the figures are means of sets.
     """
 
@@ -64,6 +76,18 @@ class Row:
     reason: str | None
     band: Band | None
     throws: Throws | None = None
+    small: bool = False
+    alike_within: float | None = None
+
+    @property
+    def apart(self) -> bool:
+        """Whether both sides are known to differ."""
+        return self.verdict in APART
+
+    @property
+    def told(self) -> bool:
+        """Whether the footage answers how the two stand: they differ, or are known to be alike."""
+        return self.apart or self.verdict == LEVEL
 
 
 @dataclass(frozen=True)
@@ -77,6 +101,16 @@ class Contrast:
     twin: Analysis
     rows: tuple[Row, ...]
     sets: tuple[ThrowSet, ThrowSet] | None = None
+
+    @property
+    def ball_speeds(self) -> tuple[float, float] | None:
+        """The athlete's and the twin's ball speed, m/s: means of the throws whose speed is known; None without both."""
+        sides = [one.throws for one in self.sets] if self.sets is not None else [(self.athlete,), (self.twin,)]
+        known = [[throw.delivery.ball_speed for throw in throws if throw.delivery.ball_speed] for throws in sides]
+        if not all(known):
+            return None
+        ours, theirs = (float(np.mean(speeds)) for speeds in known)
+        return ours, theirs
 
     def row(self, measure_id: str) -> Row:
         """The row of one measure. Raises KeyError."""
@@ -102,77 +136,82 @@ def analyse_alike(deliveries: Sequence[Delivery], *, landing: str = "touch") -> 
     ]
 
 
-def contrast(athlete: Analysis, twin: Analysis, bands: Mapping[str, Band] | None = None) -> Contrast:
+def contrast(athlete: Analysis, twin: Analysis, standards: Standards | None = None) -> Contrast:
     """Rows of the pair; verdicts count a difference only beyond 2 sqrt(sdA^2 + sdB^2), and a frame for timing."""
-    sides = (athlete.measures, twin.measures)
-    return Contrast(athlete, twin, _rows(sides, bands or {}, _frame(athlete, twin)))
+    held = _Held(standards or Standards(), (athlete, twin))
+    return Contrast(athlete, twin, held.rows(athlete.measures, twin.measures))
 
 
-def contrast_sets(athlete: ThrowSet, twin: ThrowSet, bands: Mapping[str, Band] | None = None) -> Contrast:
+def contrast_sets(athlete: ThrowSet, twin: ThrowSet, standards: Standards | None = None) -> Contrast:
     """Rows of two sets: means against means, the throw-to-throw spread within what they resolve.
 
     A set of one throw on both sides gives what `contrast` gives.
     """
     if len(athlete.throws) == len(twin.throws) == 1:
-        return contrast(athlete.throws[0], twin.throws[0], bands)
-    frame = min(_frame(a, t) for a in athlete.throws for t in twin.throws)
-    rows = _rows((athlete.values(), twin.values()), bands or {}, frame)
-    rows = tuple(_with_throws(row, athlete, twin) for row in rows)
+        return contrast(athlete.throws[0], twin.throws[0], standards)
+    held = _Held(standards or Standards(), (*athlete.throws, *twin.throws))
+    rows = tuple(held.with_throws(row, athlete, twin) for row in held.rows(athlete.values(), twin.values()))
     ours, theirs = (side.throws[side.typical] for side in (athlete, twin))
     return Contrast(ours, theirs, rows, (athlete, twin))
 
 
-def _frame(athlete: Analysis, twin: Analysis) -> float:
-    """The longer frame of the two, ms."""
-    return 1000.0 / min(athlete.motion.rate, twin.motion.rate)
+class _Held:
+    """Two sides held against each other: what they are read against, the longest frame (ms), the mean height (m)."""
+
+    def __init__(self, standards: Standards, throws: Sequence[Analysis]) -> None:
+        self.standards = standards
+        self.frame = 1000.0 / min(one.motion.rate for one in throws)
+        self.height = float(np.mean([one.motion.height for one in throws]))
+
+    def rows(self, athlete: Mapping[str, Value], twin: Mapping[str, Value]) -> tuple[Row, ...]:
+        """Every measure in registry order."""
+        return tuple(self._row(item, athlete[item.id], twin[item.id]) for item in MEASURES.values())
+
+    def _row(self, item: Measure, a: Value, b: Value) -> Row:
+        planar = a.planar or b.planar
+        band = None if planar else self.standards.bands.get(item.id)
+        if a.value is None or b.value is None:
+            who, reason = ("athlete", a.reason) if a.value is None else ("twin", b.reason)
+            return Row(item, a.value, b.value, None, None, UNAVAILABLE, planar, f"{who}: {reason}", band)
+        if a.planar != b.planar:
+            reason = "one side is seen in a single picture only, the other in 3D"
+            return Row(item, a.value, b.value, None, None, UNAVAILABLE, planar, reason, band)
+        difference, resolution = a.value - b.value, resolved_to(item, a.sd, b.sd, self.frame)
+        matters = self.standards.matters
+        alike = matters.alike_within(item, a.value, b.value, height=self.height)
+        verdict = verdict_of(difference, resolution, alike)
+        small = verdict in APART and abs(difference) < matters.least(item, a.value, b.value, height=self.height)
+        return Row(
+            item, a.value, b.value, difference, resolution, verdict, planar, None, band, small=small, alike_within=alike
+        )
+
+    def with_throws(self, row: Row, athlete: ThrowSet, twin: ThrowSet) -> Row:
+        """The row with what its throws say one by one."""
+        name = row.measure.id
+        if row.difference is None:
+            return row
+        ours, theirs = athlete.spreads[name], twin.spreads[name]
+        agree = 0
+        for throw in athlete.throws:
+            value = throw.measures[name]
+            if value.value is not None:
+                resolution = resolved_to(row.measure, value.sd, theirs.error, 1000.0 / throw.motion.rate)
+                agree += verdict_of(value.value - theirs.mean, resolution, row.alike_within or 0.0) == row.verdict
+        return replace(row, throws=Throws(ours, theirs, agree, ours.count))
 
 
-def _rows(
-    sides: tuple[Mapping[str, Value], Mapping[str, Value]], bands: Mapping[str, Band], frame: float
-) -> tuple[Row, ...]:
-    return tuple(_row(item, sides[0][item.id], sides[1][item.id], bands.get(item.id), frame)
-                 for item in MEASURES.values())  # fmt: skip
-
-
-def _row(item: Measure, a: Value, b: Value, band: Band | None, frame: float) -> Row:
-    planar = a.planar or b.planar
-    band = None if planar else band
-    if a.value is None or b.value is None:
-        who, reason = ("athlete", a.reason) if a.value is None else ("twin", b.reason)
-        return Row(item, a.value, b.value, None, None, UNAVAILABLE, planar, f"{who}: {reason}", band)
-    if a.planar != b.planar:
-        reason = "one side is seen in a single picture only, the other in 3D"
-        return Row(item, a.value, b.value, None, None, UNAVAILABLE, planar, reason, band)
-    difference = a.value - b.value
-    resolution = _resolution(item, a.sd, b.sd, frame)
-    return Row(item, a.value, b.value, difference, resolution, _verdict(difference, resolution), planar, None, band)
-
-
-def _resolution(item: Measure, a: float | None, b: float | None, frame: float) -> float | None:
+def resolved_to(item: Measure, a: float | None, b: float | None, frame: float) -> float | None:
+    """What two figures with these standard deviations tell apart; times no finer than a `frame` (ms)."""
     if a is None or b is None:
         return None
     resolution = 2.0 * float(np.hypot(a, b))
     return max(resolution, frame) if item.unit == "ms" else resolution
 
 
-def _with_throws(row: Row, athlete: ThrowSet, twin: ThrowSet) -> Row:
-    """The row with what its throws say one by one."""
-    name = row.measure.id
-    if row.difference is None:
-        return row
-    ours, theirs = athlete.spreads[name], twin.spreads[name]
-    agree = 0
-    for throw in athlete.throws:
-        value = throw.measures[name]
-        if value.value is not None:
-            frame = 1000.0 / throw.motion.rate
-            verdict = _verdict(value.value - theirs.mean, _resolution(row.measure, value.sd, theirs.error, frame))
-            agree += verdict == row.verdict
-    return replace(row, throws=Throws(ours, theirs, agree, ours.count))
-
-
-def _verdict(difference: float, resolution: float | None) -> str:
-    """Before the resolution is known nothing is claimed: level."""
-    if resolution is None or abs(difference) <= resolution:
-        return LEVEL
-    return SHORT if difference < 0 else BEYOND
+def verdict_of(difference: float, resolution: float | None, alike_within: float) -> str:
+    """What a difference says: nothing before its resolution is known, or when that is too coarse."""
+    if resolution is None:
+        return UNTOLD
+    if abs(difference) > resolution:
+        return SHORT if difference < 0 else BEYOND
+    return LEVEL if abs(difference) + resolution <= alike_within else UNTOLD

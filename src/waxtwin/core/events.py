@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field
-from itertools import pairwise
 
 import numpy as np
 
@@ -41,33 +40,37 @@ class Event:
 
 @dataclass(frozen=True, slots=True)
 class EventKind:
-    """A declared stop: its id, its names on screen, and its definition in words."""
+    """A declared stop: its id, its names on screen, its definition in words, and what the field usually calls it."""
 
     id: str
     label: str
     short: str
     definition: str
+    usual: str
 
 
 EVENTS: Mapping[str, EventKind] = {
-    kind.id: kind
+    kind[0]: EventKind(*kind)
     for kind in (
-        EventKind("set", "Set", "set", "Last instant at rest before the first move."),
-        EventKind("first_move", "First move", "first move", "Pelvis or front ankle moves for good."),
-        EventKind("peak_knee", "Top of the lift", "lift", "The front knee is highest."),
-        EventKind("hand_break", "Hands part", "hands part", "The hands leave each other for good."),
-        EventKind("drive_start", "Deepest load", "load", "The back knee is bent most; it extends from here."),
-        EventKind("foot_contact", "Front foot touches", "foot touches", "The front foot reaches the ground."),
-        EventKind("foot_plant", "Front foot takes weight", "foot planted", "Front ankle, heel and toe rest."),
-        EventKind("max_layback", "Layback", "layback", "The forearm is laid back furthest."),
-        EventKind("release", "Release", "release", "The throwing hand is fastest."),
-        EventKind("finish", "Finish", "finish", "The throwing hand is below a fifth of its peak speed."),
+        ("set", "Set", "set", "Last instant at rest before the first move.", "set position"),
+        ("first_move", "First move", "first move", "Pelvis or front ankle moves for good.", "start of the delivery"),
+        ("peak_knee", "Top of the lift", "lift", "The front knee is highest.", "leg lift, peak knee height"),
+        ("hand_break", "Hands part", "hands part", "The hands leave each other for good.", "hand separation"),
+        ("drive_start", "Deepest load", "load", "The back knee is bent most; it extends from here.",
+         "start of the drive, deepest back-leg flexion"),
+        ("foot_contact", "Front foot touches", "foot touches", "The front foot reaches the ground.",
+         "stride foot contact, front foot strike"),
+        ("foot_plant", "Front foot takes weight", "foot planted", "Front ankle, heel and toe rest.",
+         "foot plant, full weight"),
+        ("max_layback", "Layback", "layback", "The forearm is laid back furthest.", "maximum external rotation (MER)"),
+        ("release", "Release", "release", "The throwing hand is fastest.", "ball release"),
+        ("finish", "Finish", "finish", "The throwing hand is below a fifth of its peak speed.", "follow-through"),
     )
 }  # fmt: skip
 LANDING = {"touch": "foot_contact", "plant": "foot_plant"}
 
 # s: how far off the deepest bend of the back knee lies when it is judged in the picture, where the thigh turns away
-_PLANAR_BEND = 0.13
+_PLANAR_BEND = 0.25
 _THROW_HZ, _THROW_REACH = 8.0, 0.12  # the copy on which the throw is found, and s around it that hold the release
 
 Detector = Callable[["Search"], "Event | None"]
@@ -152,6 +155,14 @@ class Search:
         time = np.clip(time, self.times[frames[0]], self.times[frames[-1]])
         return float(time), max(float(-fit.deriv(2)(best)) * rate**2, 0.0)
 
+    def arch(self, curve: np.ndarray, time: float, reach: float) -> float:
+        """Curvature (per s2, positive) of the parabola through a top over `reach` seconds on either side; 0 for none."""
+        near = self.frames(time - reach, time + reach)
+        near = near[np.isfinite(curve[near])]
+        if near.size < 5:
+            return 0.0
+        return max(float(-2.0 * np.polyfit(self.times[near] - time, curve[near], 2)[0]), 0.0)
+
     def slope(self, curve: np.ndarray, time: float) -> float:
         """Size of the slope (per s) of a curve around an instant."""
         i = int(np.clip(round((time - self.times[0]) * self.motion.rate), 1, curve.size - 2))
@@ -160,8 +171,8 @@ class Search:
 
 def find_events(
     motion: Motion, by_hand: Mapping[str, float] | None = None, rejected: Collection[str] = ()
-) -> tuple[dict[str, Event], list[str]]:
-    """All events that can be found, in order, and warnings in plain words.
+) -> dict[str, Event]:
+    """All events that can be found, in order; `core.withheld` says which of them may be used.
 
     `by_hand` {id: seconds} wins over detection, and later detectors lean on it; where it says what detection says, the
     event counts as accepted and keeps its interval. `rejected` events are not in this footage, whatever is detected.
@@ -173,8 +184,7 @@ def find_events(
             search.found[event_id] = _confirmed(event_id, float(by_hand[event_id]), event, motion.rate)
         elif event is not None and event_id not in rejected:
             search.found[event_id] = event
-    found = {event_id: search.found[event_id] for event_id in ORDER if event_id in search.found}
-    return found, check_order(found, rejected)
+    return {event_id: search.found[event_id] for event_id in ORDER if event_id in search.found}
 
 
 def _confirmed(event_id: str, time: float, proposed: Event | None, rate: float) -> Event:
@@ -182,30 +192,6 @@ def _confirmed(event_id: str, time: float, proposed: Event | None, rate: float) 
     if proposed is not None and abs(proposed.time - time) < _SAME:
         return Event(event_id, time, ACCEPTED, 1.0, proposed.interval)
     return Event(event_id, time, BY_HAND, 1.0, 500.0 / rate)
-
-
-def check_order(events: Mapping[str, Event], rejected: Collection[str] = ()) -> list[str]:
-    """Warnings about an impossible order or a phase of an implausible length."""
-    warnings = [
-        f"The stop “{EVENTS[name].short}” could not be found in this track."
-        for name in ORDER if name not in events and name not in rejected
-    ]  # fmt: skip
-    present = [events[name] for name in ORDER if name in events]
-    for before, after in pairwise(present):
-        if after.time < before.time - 1e-9:
-            warnings.append(
-                f"The order of the stops is impossible: “{EVENTS[after.id].short}” comes "
-                f"{(before.time - after.time) * 1000:.0f} ms before “{EVENTS[before.id].short}”."
-            )
-    for first, last, low, high in (("foot_contact", "release", 60, 400), ("peak_knee", "foot_contact", 250, 1800)):
-        if first in events and last in events:
-            length = (events[last].time - events[first].time) * 1000
-            if not low <= length <= high:
-                warnings.append(
-                    f"From “{EVENTS[first].short}” to “{EVENTS[last].short}” takes {length:.0f} ms; "
-                    f"{low} to {high} ms is plausible."
-                )
-    return warnings
 
 
 @_detector("release")
@@ -321,6 +307,7 @@ def _peak_knee(s: Search) -> Event | None:
         return None
     time, bend = top
     noise = s.motion.smoothed_noise("lead_knee", 1)
+    bend = max(bend, s.arch(s.at("lead_knee")[:, 2], time, 0.15))  # a knee held up for a moment is flat at its top
     return s.event("peak_knee", time, 2 * noise / bend if bend > 0 else 0.05)
 
 
@@ -372,7 +359,9 @@ def _set(s: Search) -> Event | None:
     if not still:
         return s.event("set", min(s.times[0], move), 0.05, trust=0.3)
     time = min(s.crossing(speed, level, still[-1] + 1), move)
-    return s.event("set", time, 0.004 + (8 * noise + 3 * waver) / max(s.slope(speed, time), 0.1))
+    # how steeply the speed rises from here to the first move: at the instant itself the curve is all but flat
+    rise = max(s.slope(speed, time), (0.25 * s.motion.scale - level) / max(move - time, 0.02), 0.1)
+    return s.event("set", time, 0.01 + (8 * noise + 2.5 * waver) / rise)
 
 
 @_detector("hand_break")

@@ -7,12 +7,15 @@ cause. Rank is share of the gap x confidence x earliness x the school's weight.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+
+import numpy as np
 
 from waxtwin.core.borrowed import GROUPS
 from waxtwin.core.capacity import Capacity
 from waxtwin.core.contrast import LEVEL, Row
 from waxtwin.core.events import ORDER
+from waxtwin.core.measures.registry import hindered
 from waxtwin.core.rules import Case, Evidence, Line
 from waxtwin.core.schools import School
 
@@ -22,6 +25,7 @@ _FLOOR = 0.08  # share counted for a finding that feeds no link or factor that l
 _PLANAR = 0.7  # confidence of a figure seen in the picture only
 _ALSO, _AGAINST = 0.07, 0.22  # what a line for or against adds to or takes from confidence
 _SOFTENED = 0.7  # rank of a position that the athlete's build excuses in part
+_ENOUGH = 2 / 3  # of the questions
 _SYMPTOM = 0.75  # rank of a finding that another one could explain
 
 
@@ -30,8 +34,9 @@ class Rule:
     """A finding as data. `when` must all hold, `also` speak for it, `against` against it.
 
     `at` is its stop, `link` and `factors` what it feeds, `plain` one sentence to the athlete, `good` what is said when
-    it is not so, `style` what excuses it, `caution` an arm caution, `explains` findings downstream, `tasks` what to
-    practise; `kind` "technique" or "body".
+    both are known to be alike, `ahead` when the athlete is known to stand the other way and that is to the good, `asks`
+    the question behind it, `style` what excuses it, `caution` an arm caution, `explains` findings downstream, `tasks`
+    what to practise; `kind` "technique" or "body".
     """
 
     id: str
@@ -49,17 +54,25 @@ class Rule:
     explains: tuple[str, ...]
     tasks: tuple[str, ...]
     kind: str = "technique"
+    ahead: str = ""
+    asks: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Task:
-    """A practice task: what it is for, how it goes, how much, what to beware of."""
+    """A practice task: what it is for, how it goes, how much, what to beware of.
+
+    `loads_arm` when something is thrown; `used_by` and `shunned_by` are ids of schools.
+    """
 
     title: str
     purpose: str
     how: str
     dose: str
     caution: str = ""
+    loads_arm: bool = True
+    used_by: tuple[str, ...] = ()
+    shunned_by: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,7 +98,8 @@ class Playbook:
 
 @dataclass(frozen=True)
 class Finding:
-    """A rule that holds here. `carries` m/s of the gap it could carry at most, `share` that over the gap (0 to 1).
+    """A rule that holds here. `carries` m/s of the gap it could carry at most (between `least` and `most`, as far as
+    that is known), `share` that over the gap (0 to 1). `confidence` weighs in the rank and is never shown.
 
     `acting` are the schools that would act on it; `acts` says whether the chosen one does. `caused_by` and `leads_to`
     are other findings here, up and down the chain. `body` is what screening and build say about it. `set_aside` is the
@@ -108,6 +122,8 @@ class Finding:
     in_focus: bool = False
     accepted: bool = False
     set_aside: str | None = None
+    least: float = 0.0
+    most: float = 0.0
 
     @property
     def id(self) -> str:
@@ -117,14 +133,24 @@ class Finding:
 
 @dataclass(frozen=True)
 class Judgement:
-    """What was found, best ranked first, at most two of them in focus; what is as good or better; what is style.
+    """What was found, best ranked first, at most two of them in focus; what is known to be alike, and what is style.
 
-    `good` (sentence, whether it is better than the twin's); `style` rows that differ and are left alone.
+    `good` {rule id: sentence} where both are known to be alike, `ahead` where the athlete is known to be ahead; `style`
+    rows that differ and are left alone; `told` and `open` {question: rows that it hangs on} are the questions behind
+    the findings that the school acts on, answered by this footage or left open.
     """
 
     findings: tuple[Finding, ...]
-    good: tuple[tuple[str, bool], ...]
+    good: Mapping[str, str]
+    ahead: tuple[str, ...]
     style: tuple[tuple[str, Row], ...]
+    told: tuple[str, ...] = ()
+    open: Mapping[str, tuple[Row, ...]] = field(default_factory=dict)
+
+    @property
+    def mostly_told(self) -> bool:
+        """Whether the footage answers enough of the questions to say that nothing has to change."""
+        return len(self.told) >= _ENOUGH * (len(self.told) + len(self.open))
 
     @property
     def focus(self) -> tuple[Finding, ...]:
@@ -162,7 +188,9 @@ def judge(
     focus = _focus(ranked)
     ranked = [replace(one, in_focus=one.id in focus) for one in ranked]
     spoken = {line.subject for one in found for line in one.rule.when if line.kind == "measure"}
-    return Judgement(tuple(ranked), tuple(_good(case, playbook.rules, ids)), tuple(_style(case, playbook, spoken)))
+    good, ahead = _alike(case, playbook.rules, ids)
+    told, left = _questions(case, playbook.rules, school)
+    return Judgement(tuple(ranked), good, ahead, tuple(_style(case, playbook, spoken)), told, left)
 
 
 def _embodied(finding: Finding, capacity: Capacity) -> Finding:
@@ -190,13 +218,14 @@ def _find(rule: Rule, case: Case, school: School, schools: Sequence[School]) -> 
     also = [one for line in rule.also if (one := line.ask(case)).holds]
     against = tuple(one for line in rule.against if (one := line.ask(case)).holds)
     confidence = _confidence(when, len(also), len(against))
-    carries = _carries(rule, case)
+    carries, least, most = _carries(rule, case)
     gap = _gap(case)
     share = min(carries / gap, 1.0) if gap > 0 else 0.0
     stance = school.stance(rule.id)
     rank = (_FLOOR + share) * confidence * (1 - _EARLY * ORDER.index(_stop(rule.at))) * stance.weight
     acting = tuple(one.id for one in schools if one.stance(rule.id).acts)
-    return Finding(rule, (*when, *also), against, carries, share, confidence, rank, stance.acts, acting, stance.reason)
+    return Finding(rule, (*when, *also), against, carries, share, confidence, rank, stance.acts, acting, stance.reason,
+                   least=least, most=most)  # fmt: skip
 
 
 def _stop(at: str) -> str:
@@ -216,8 +245,10 @@ def _confidence(when: Sequence[Evidence], also: int, against: int) -> float:
     return float(min(max(min(each) + _ALSO * also - _AGAINST * against, 0.05), 1.0))
 
 
-def _carries(rule: Rule, case: Case) -> float:
-    """m/s: what the factors that a rule feeds lose together, or its link where motion could not be borrowed."""
+def _carries(rule: Rule, case: Case) -> tuple[float, float, float]:
+    """m/s: what the factors that a rule feeds lose together, or its link where motion could not be borrowed; and from
+    what to what, as far as that is known.
+    """
     if case.borrowed is not None:
         names = list(rule.factors)
         for group, members in GROUPS.items():  # what cannot be told apart counts together
@@ -225,12 +256,22 @@ def _carries(rule: Rule, case: Case) -> float:
                 singles = [case.borrowed.singles[name] for name in members]
                 if set(members) <= set(names) or not all(one.resolved for one in singles):
                     names = [group, *(name for name in names if name not in members)]
-        lost = sum(case.borrowed.singles[name].contribution for name in names)
-        return float(min(max(lost, 0.0), max(case.borrowed.gap, 0.0)))
+        parts = [case.borrowed.singles[name] for name in names]
+        below, above = (float(np.sqrt(sum((end - one.contribution) ** 2 for one, end in zip(parts, ends, strict=True))))
+                        for ends in ([one.low for one in parts], [one.high for one in parts]))  # fmt: skip
+        return _within_gap(sum(one.contribution for one in parts), below, above, case.borrowed.gap)
     if case.ledger is not None:
         link = next((one for one in case.ledger.links if one.id == rule.link), None)
-        return min(max(link.contribution, 0.0), max(case.ledger.gap, 0.0)) if link else 0.0
-    return 0.0
+        if link is not None:
+            doubt = link.resolution or 0.0
+            return _within_gap(link.contribution, doubt, doubt, case.ledger.gap)
+    return 0.0, 0.0, 0.0
+
+
+def _within_gap(lost: float, below: float, above: float, gap: float) -> tuple[float, float, float]:
+    """A share and its ends, none of them beyond the gap or a gain."""
+    most = max(gap, 0.0)
+    return tuple(float(min(max(one, 0.0), most)) for one in (lost, lost - below, lost + above))  # type: ignore[return-value]
 
 
 def _gap(case: Case) -> float:
@@ -239,19 +280,47 @@ def _gap(case: Case) -> float:
     return case.ledger.gap if case.ledger is not None else 0.0
 
 
-def _good(case: Case, rules: Iterable[Rule], fired: set[str]) -> Iterable[tuple[str, bool]]:
-    """What is as good as the twin's or better: rules that were asked, and do not hold."""
+def _asked(rule: Rule, case: Case) -> list[Row]:
+    """The rows of the measures that a rule asks for."""
+    return [case.row(line.subject) for line in rule.when if line.kind == "measure"]
+
+
+def _alike(case: Case, rules: Iterable[Rule], fired: set[str]) -> tuple[dict[str, str], tuple[str, ...]]:
+    """What is known to be as the twin's is, and where the athlete is known to be ahead."""
+    good: dict[str, str] = {}
+    ahead = []
     for rule in rules:
-        rows = [case.row(line.subject) for line in rule.when if line.kind == "measure"]
-        if rule.id in fired or not rule.good or not rows or any(row.difference is None for row in rows):
+        rows = _asked(rule, case)
+        if rule.id in fired or not rows:
             continue
-        wrong = [row.verdict == line.word for line, row in zip(rule.when, rows, strict=True)]
-        if not any(wrong):
-            yield rule.good, all(row.verdict != LEVEL for row in rows)
+        if rule.good and rule.good not in good.values() and all(row.verdict == LEVEL for row in rows):
+            good[rule.id] = rule.good
+        lines = [line for line in rule.when if line.kind == "measure"]
+        if rule.ahead and all(row.apart and not row.small and row.verdict != line.word
+                              for line, row in zip(lines, rows, strict=True)):  # fmt: skip
+            ahead.append(rule.ahead)
+    return good, tuple(ahead)
+
+
+def _questions(case: Case, rules: Iterable[Rule], school: School) -> tuple[tuple[str, ...], dict[str, tuple[Row, ...]]]:
+    """The questions that the footage answers, and those it leaves open with the rows that would have to be told."""
+    told: list[str] = []
+    left: dict[str, tuple[Row, ...]] = {}
+    for rule in rules:
+        rows = _asked(rule, case)
+        if not rule.asks or not rows or not school.stance(rule.id).acts:
+            continue
+        vague = tuple(row for row in rows if not row.told and (row.reason is None or hindered(row.reason)))
+        if vague:
+            left.setdefault(rule.asks, vague)
+        else:
+            told.append(rule.asks)
+    answered = tuple(dict.fromkeys(told))
+    return answered, {asks: rows for asks, rows in left.items() if asks not in answered}
 
 
 def _style(case: Case, playbook: Playbook, spoken: set[str]) -> Iterable[tuple[str, Row]]:
     for measure, says in playbook.style.items():
         row = case.row(measure)
-        if row.difference is not None and row.verdict != LEVEL and measure not in spoken:
+        if row.apart and not row.small and measure not in spoken:
             yield says, row

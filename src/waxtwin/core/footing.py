@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from waxtwin.core.contrast import UNAVAILABLE, Contrast
+from waxtwin.core.contrast import UNAVAILABLE, UNTOLD, Contrast
+from waxtwin.core.measures.registry import hindered
 from waxtwin.core.quality import MIDDLING, SLOW
 
 _LITTLE, _MUCH = 0.6, 0.9  # shares of the measures
@@ -44,6 +45,9 @@ def footing(pair: Contrast) -> Footing:
         f"{grade.capitalize()} footing: {len(known)} of {len(pair.rows)} measures on both sides{seen}, "
         f"at {rate:.0f} frames a second."
     )
+    vague = sum(row.verdict == UNTOLD for row in known)
+    if vague and pair.athlete.resolved:
+        sentence += f" For {vague} of them it cannot be told whether the two differ or are alike."
     return Footing(grade, sentence, tuple(_limits(pair, rate, differences))[:3], differences)
 
 
@@ -75,7 +79,7 @@ def _limits(pair: Contrast, rate: float, differences: tuple[str, ...]) -> list[s
     costs: dict[str, int] = {}
     for row in pair.rows:
         # what never happens in a throw is no fault of its footage
-        if row.verdict == UNAVAILABLE and row.reason and row.measure.why is None:
+        if row.verdict == UNAVAILABLE and row.reason and hindered(row.reason):
             costs[row.reason] = costs.get(row.reason, 0) + 1
     found = [(count, f"Measures that are missing: {count}; {reason}.") for reason, count in costs.items()]
     if rate < MIDDLING:

@@ -25,6 +25,10 @@ _WANDER: Mapping[str, float] = {
 _FORGETS = 0.11
 _CUTOFF_CHOICES = (0.9, 1.0, 1.1)  # of the chosen cut-offs: another analyst's choice
 _BODY_DEPTH = 0.08  # of standing height: how far a landmark lies off the plane of motion, standard deviation
+_SHARES: Mapping[frozenset[str], float] = {
+    frozenset({"hip", "knee"}): 0.245, frozenset({"knee", "ankle"}): 0.246, frozenset({"elbow", "wrist"}): 0.146,
+    frozenset({"shoulder"}): 0.22,
+}  # fmt: skip
 _GAP_STEPS = 1.8  # a step longer than this many frames is a gap, not unevenness
 
 
@@ -97,6 +101,16 @@ class Motion:
         if self.flat is not None:
             points[:, self.flat] = 0.0
         return np.asarray(points)
+
+    def own_length(self, first: str, last: str) -> float:
+        """How long a segment is, in metres: the longest that the picture shows of it, and no less than bodies have it
+        where lengths are known (shares of standing height after Winter's textbook).
+        """
+        parts = frozenset(name.split("_", 1)[-1] for name in (first, last))
+        usual = _SHARES.get(parts, 0.0) * self.height * 0.85 if self.sight.scaled else 0.0
+        seen = self.body.seen(self.body.at(last) - self.body.at(first))[0]
+        length = np.linalg.norm(seen, axis=-1)
+        return max(usual, float(np.nanpercentile(length, 95)) if np.isfinite(length).any() else 0.0)
 
     def velocity(self, name: str) -> np.ndarray:
         """Velocity of a landmark in the seen axes: `(copies, frames, 3)` m/s."""

@@ -1,6 +1,6 @@
 """One athlete before and now: what changed, what did not, what this footage cannot say; and what to look for on return.
 
-A change counts only when it is resolved. It is called unchanged only when a change that matters would have been seen.
+A change counts only when it is resolved. It is called unchanged only when both are known to be alike.
 """
 
 from __future__ import annotations
@@ -8,15 +8,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from waxtwin.core.contrast import Contrast, Row
+from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, UNTOLD, Contrast, Row
 from waxtwin.core.findings import Playbook
 from waxtwin.core.rules import Case, Evidence
 
-CHANGED, UNCHANGED, UNRESOLVABLE = "changed", "unchanged", "not resolvable"
-# The least change that matters in practice, by unit, where no finding says otherwise.
-_MATTERS: Mapping[str, float] = {
-    "deg": 5.0, "%": 2.0, "ms": 15.0, "m": 0.04, "m/s": 0.4, "deg/s": 80.0, "m/s2": 40.0,
-}  # fmt: skip
+CHANGED, UNCHANGED, UNRESOLVABLE = "changed", "unchanged", "cannot be told"
+STATES: Mapping[str, str] = {SHORT: CHANGED, BEYOND: CHANGED, LEVEL: UNCHANGED, UNTOLD: UNRESOLVABLE}
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,14 +28,7 @@ def change_of(row: Row) -> str | None:
     """Whether a measure changed between before (the twin's side) and now (the athlete's)."""
     if row.difference is None or row.resolution is None:
         return None
-    return state_of(row.difference, row.resolution, row.measure.unit)
-
-
-def state_of(difference: float, resolution: float, unit: str) -> str:
-    """What a difference is, resolved to so much, in a unit."""
-    if abs(difference) > resolution:
-        return CHANGED
-    return UNCHANGED if resolution <= _MATTERS.get(unit, 0.0) else UNRESOLVABLE
+    return STATES[row.verdict]
 
 
 def changes(pair: Contrast) -> tuple[Change, ...]:

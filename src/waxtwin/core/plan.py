@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
-from waxtwin.core.contrast import BEYOND, SHORT, Band, Contrast, Row
+from waxtwin.core.contrast import Band, Contrast, Row
 from waxtwin.core.findings import MOST_IN_FOCUS, Finding, Judgement, Playbook, Rule, Task
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.schools import School
@@ -121,19 +121,24 @@ def _share(rule: Rule | None, aim: Aim | None) -> float:
     return max((aim.shares.get(factor, 0.0) for factor in rule.factors), default=0.0)
 
 
-def proposed(judgement: Judgement, pair: Contrast, school: School, aim: Aim | None = None) -> tuple[Focus, ...]:
-    """The focus as the account proposes it: at most two, each with its first target and its tasks."""
-    return tuple(_focus(found, pair, school, aim) for found in judgement.focus)
+def proposed(
+    judgement: Judgement, pair: Contrast, school: School, tasks: Mapping[str, Task], aim: Aim | None = None
+) -> tuple[Focus, ...]:
+    """The focus as the account proposes it: at most two, each with its first target and the tasks that the school does
+    not shun.
+    """
+    return tuple(_focus(found, pair, school, tasks, aim) for found in judgement.focus)
 
 
-def _focus(found: Finding, pair: Contrast, school: School, aim: Aim | None) -> Focus:
+def _focus(found: Finding, pair: Contrast, school: School, tasks: Mapping[str, Task], aim: Aim | None) -> Focus:
     rule = found.rule
+    used = tuple(key for key in rule.tasks if key not in tasks or school.id not in tasks[key].shunned_by)
     for name in measures_of(rule):
         row = pair.row(name)
         targets = targets_for(row, rule, school, aim)
-        if targets and row.verdict in (SHORT, BEYOND):
-            return Focus(rule.id, rule.title, rule.plain, targets[0], rule.tasks)
-    return Focus(rule.id, rule.title, rule.plain, None, rule.tasks)
+        if targets and row.apart:
+            return Focus(rule.id, rule.title, rule.plain, targets[0], used)
+    return Focus(rule.id, rule.title, rule.plain, None, used)
 
 
 def tasks_of(plan: Plan, catalogue: Mapping[str, Task]) -> tuple[Task, ...]:

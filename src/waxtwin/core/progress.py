@@ -54,7 +54,7 @@ def told_shift(found: Shift, unit: str, imperial: bool) -> str:
     """What changed between two sessions, with what is resolved."""
     before, after = figure(found.before.value, unit, imperial), figure(found.after.value, unit, imperial)
     size = figure(found.difference, unit, imperial, signed=True)
-    resolved = "" if found.resolution is None else f", resolved to ± {figure(found.resolution, unit, imperial)}"
+    resolved = "" if found.resolution is None else f", margin ± {figure(found.resolution, unit, imperial)}"
     return f"{before} on {day(found.before.date)}, {after} on {day(found.after.date)}: {size}{resolved}"
 
 

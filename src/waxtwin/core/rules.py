@@ -3,7 +3,8 @@
 A line is a subject and what is said of it: `landing_trunk_tilt beyond 6` (the athlete is beyond the twin by at least 6
 of the measure's unit, and by more than is resolved), `knee_bracing short 9`, `landing_elbow_height above 5` or
 `below 0` (the athlete's own figure, beyond what is resolved), `max_layback_angle band-above` or `band-below`,
-`landing_separation level`, `max_layback_angle not-short` or `not-beyond`, `link:elbow loses`, `factor:arm gains`.
+`landing_separation level`, `max_layback_angle not-short` or `not-beyond`, `link:elbow loses`, `factor:arm gains`. What
+the footage is too coarse to say neither holds nor fails.
 """
 
 from __future__ import annotations
@@ -13,9 +14,11 @@ from functools import cached_property
 
 from waxtwin.core.borrowed import LABELS as FACTOR_LABELS
 from waxtwin.core.borrowed import Borrowed
-from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Contrast, Row
+from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, UNTOLD, Contrast, Row
 from waxtwin.core.ledger import LINKS, Ledger
 from waxtwin.core.measures import MEASURES
+from waxtwin.core.standing import resolution
+from waxtwin.core.units import figure
 
 _SIZED, _PLAIN = ("short", "beyond", "above", "below"), ("level", "not-short", "not-beyond", "band-above", "band-below")
 _LEAST = 0.3  # m/s: a link or factor that loses less than this is not said to lose
@@ -62,21 +65,23 @@ class Evidence:
         row = self.row
         if row is None or row.athlete is None or row.twin is None:
             return self.sentence
-        return f"{row.measure.label}: {row.athlete:.3g} against {row.twin:.3g} {row.measure.unit}"
+        unit = row.measure.unit
+        return f"{row.measure.label}: {figure(row.athlete, unit)} against {figure(row.twin, unit)}"
 
     @property
     def sentence(self) -> str:
-        """The figures in plain words, in the units of the JSON answers."""
+        """The figures in plain words, in metric units."""
         if self.row is None:
             return f"{self.line.label}: {self.speed or 0.0:+.2f} m/s" if self.speed is not None else self.line.label
         row = self.row
         if row.difference is None or row.athlete is None or row.twin is None:
             return f"{row.measure.label}: not available"
-        resolved = "" if row.resolution is None else f", resolved to ± {row.resolution:.2g}"
+        unit = row.measure.unit
+        resolved = "" if row.resolution is None else f", margin ± {resolution(row, False)}"
         throws = f", in {row.throws.agree} of {row.throws.of} throws" if row.throws and row.throws.of > 1 else ""
         return (
-            f"{row.measure.label}: {row.athlete:.4g} against {row.twin:.4g} {row.measure.unit}, "
-            f"{row.difference:+.3g}{resolved}{throws}"
+            f"{row.measure.label}: {figure(row.athlete, unit)} against {figure(row.twin, unit)}, "
+            f"{figure(row.difference, unit, signed=True)}{resolved}{throws}"
         )
 
 
@@ -136,6 +141,8 @@ def parse(text: str) -> Line:
 
 def _ask_measure(line: Line, row: Row) -> Evidence:
     if row.difference is None or row.athlete is None:
+        return Evidence(line, None, row=row)
+    if row.verdict == UNTOLD and line.word not in ("above", "below", "band-above", "band-below"):
         return Evidence(line, None, row=row)
     if line.word in ("short", "beyond"):
         stands = row.verdict == (SHORT if line.word == "short" else BEYOND)

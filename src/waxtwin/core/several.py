@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Contrast
+from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, UNTOLD, Contrast
 from waxtwin.core.explain import Perspective, throws_of
 from waxtwin.core.findings import judge
 from waxtwin.core.ledger import ledger_of
@@ -15,7 +15,7 @@ from waxtwin.core.rules import Case
 @dataclass(frozen=True, slots=True)
 class Among:
     """One measure among several twins: their `figures` (None where not available), lowest and highest, and against how
-    many of them the athlete is short, beyond or level.
+    many of them the athlete is short, beyond or level, or it cannot be told.
     """  # fmt: skip
 
     figures: tuple[float | None, ...]
@@ -24,18 +24,23 @@ class Among:
     short: int
     beyond: int
     level: int
+    untold: int = 0
 
     @property
     def of(self) -> int:
         """How many twins show it on both sides."""
-        return self.short + self.beyond + self.level
+        return self.short + self.beyond + self.level + self.untold
 
     @property
     def verdict(self) -> str:
-        """SHORT or BEYOND when the athlete stands so against every twin, else LEVEL: within what they show."""
+        """SHORT or BEYOND when the athlete stands so against every twin; UNTOLD when most cannot be told, else LEVEL:
+        within what they show.
+        """
         if self.of and self.short == self.of:
             return SHORT
-        return BEYOND if self.of and self.beyond == self.of else LEVEL
+        if self.of and self.beyond == self.of:
+            return BEYOND
+        return UNTOLD if 2 * self.untold > self.of or not self.of else LEVEL
 
 
 def among(pairs: Sequence[Contrast]) -> dict[str, Among]:
@@ -46,7 +51,7 @@ def among(pairs: Sequence[Contrast]) -> dict[str, Among]:
         seen = [figure for figure in figures if figure is not None]
         if seen:
             verdicts = [row.verdict for row in rows if row.difference is not None]
-            counts = (verdicts.count(SHORT), verdicts.count(BEYOND), verdicts.count(LEVEL))
+            counts = (verdicts.count(SHORT), verdicts.count(BEYOND), verdicts.count(LEVEL), verdicts.count(UNTOLD))
             found[rows[0].measure.id] = Among(figures, min(seen), max(seen), *counts)
     return found
 

@@ -1,7 +1,7 @@
 """An athlete over time: what every session's throws say together, and whether it moved since.
 
 A change counts only when it is resolved: larger than twice the two sessions' doubts together. It is called unchanged
-only when a change that matters would have been seen.
+only when both sessions are known to be alike.
 """
 
 from __future__ import annotations
@@ -11,15 +11,18 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from waxtwin.core.past import CHANGED, UNCHANGED, UNRESOLVABLE, state_of
-from waxtwin.core.plan import Focus, Plan, unit_of
+from waxtwin.core.contrast import verdict_of
+from waxtwin.core.matters import USUAL, Matters
+from waxtwin.core.measures import MEASURES
+from waxtwin.core.past import CHANGED, STATES, UNCHANGED, UNRESOLVABLE
+from waxtwin.core.plan import Focus, Plan
 from waxtwin.core.sets import error_of_mean
 
 SPEED = "ball_speed"
 RADAR_SD = 0.13  # m/s: a radar gun that shows whole miles an hour is off by up to half of one, evenly
 _OFF = 3.5  # how many usual distances from its session a reading must be to be asked about, and ...
 _OFF_LEAST = 3.0  # ... by how many m/s at least
-_SAYS = {CHANGED: "changed", UNCHANGED: "not moved", UNRESOLVABLE: "not resolvable"}
+_SAYS = {CHANGED: "changed", UNCHANGED: "not moved", UNRESOLVABLE: "cannot be told"}
 
 
 @dataclass(frozen=True)
@@ -121,23 +124,27 @@ def _point(date: str, planar: bool, throws: Sequence[Figures], measure: str) -> 
     return Point(date, float(figures.mean()), error, float(figures.min()), float(figures.max()), figures.size, planar)
 
 
-def shift(points: Sequence[Point], unit: str, since: str) -> Shift | None:
+def shift(points: Sequence[Point], measure: str, since: str, matters: Matters = USUAL) -> Shift | None:
     """From the last session up to a day to the latest one after it, seen the same way; None without both."""
     after = [point for point in points if point.date > since]
     if not after:
         return None
     last = after[-1]
     before = [point for point in points if point.date <= since and point.planar == last.planar]
-    return None if not before else between(before[-1], last, unit)
+    return None if not before else between(before[-1], last, measure, matters)
 
 
-def between(before: Point, after: Point, unit: str) -> Shift:
-    """What changed between two sessions."""
+def between(before: Point, after: Point, measure: str, matters: Matters = USUAL) -> Shift:
+    """What changed between two sessions in a measure, or in SPEED."""
     known = before.error is not None and after.error is not None
     resolution = 2.0 * float(np.hypot(before.error or 0.0, after.error or 0.0)) if known else None
     difference = after.value - before.value
-    state = UNRESOLVABLE if resolution is None else state_of(difference, resolution, unit)
-    return Shift(before, after, difference, resolution, state)
+    figures = before.value, after.value
+    if measure == SPEED:
+        alike = matters.shares["m/s"] * max(map(abs, figures))
+    else:
+        alike = matters.alike_within(MEASURES[measure], *figures)
+    return Shift(before, after, difference, resolution, STATES[verdict_of(difference, resolution, alike)])
 
 
 def outcome(plan: Plan, throws: Sequence[Figures], notes: Sequence[ArmNote]) -> Outcome | None:
@@ -149,9 +156,9 @@ def outcome(plan: Plan, throws: Sequence[Figures], notes: Sequence[ArmNote]) -> 
     for focus in plan.focus:
         found = None
         if focus.target is not None:
-            found = shift(trend(throws, focus.target.measure), unit_of(focus.target), since)
+            found = shift(trend(throws, focus.target.measure), focus.target.measure, since)
         moved.append((focus, found))
-    speed = shift(trend(throws, SPEED), "m/s", since)
+    speed = shift(trend(throws, SPEED), SPEED, since)
     return Outcome(since, tuple(moved), speed, tuple(note for note in notes if note.date >= since))
 
 

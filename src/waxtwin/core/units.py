@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Row
-
 _FOOT, _INCH, _MPH = 0.3048, 0.0254, 0.44704
 
 
@@ -22,7 +20,7 @@ def converted(value: float, unit: str, imperial: bool) -> tuple[float, str, int]
     return value, unit, 0 if unit == "ms" else 1
 
 
-def figure(value: float | None, unit: str, imperial: bool, *, signed: bool = False) -> str:
+def figure(value: float | None, unit: str, imperial: bool = False, *, signed: bool = False) -> str:
     """A figure with its unit, or a dash."""
     if value is None:
         return "–"
@@ -32,28 +30,6 @@ def figure(value: float | None, unit: str, imperial: bool, *, signed: bool = Fal
     if text.lstrip("+−").strip("0.") == "":
         text = text.lstrip("+−")
     return f"{text}{name}" if name == "°" else f"{text} {name}"
-
-
-def resolution(row: Row, imperial: bool) -> str:
-    """What the footage resolves, one decimal finer than the figure where that is a whole number."""
-    if row.resolution is None:
-        return ""
-    number, name, digits = converted(row.resolution, row.measure.unit, imperial)
-    text = f"{number:.{max(digits, 1)}f}" if number < 10 else f"{number:.{digits}f}"
-    return f"{text}{name}" if name == "°" else f"{text} {name}"
-
-
-def verdict(row: Row, imperial: bool) -> str:
-    """Where the athlete stands, in words: “short 8.0 %”, “beyond 12°”, “level”."""
-    if row.difference is None:
-        return "not available"
-    if row.resolution is None:
-        return "…"
-    if row.verdict == LEVEL:
-        return "level"
-    size = figure(abs(row.difference), row.measure.unit, imperial)
-    throws = f" · {row.throws.agree} of {row.throws.of}" if row.throws is not None and row.throws.of > 1 else ""
-    return f"{'short' if row.verdict == SHORT else 'beyond' if row.verdict == BEYOND else ''} {size}{throws}".strip()
 
 
 def speed(value: float | None, imperial: bool) -> str:

@@ -4,26 +4,29 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict
+from math import isfinite
 from typing import Any
 
 from waxtwin.core.analysis import SEQUENCE, Analysis
 from waxtwin.core.borrowed import ARM, UNRESOLVED, Borrowed, Factor
-from waxtwin.core.contrast import UNAVAILABLE, Contrast
+from waxtwin.core.contrast import UNAVAILABLE, Contrast, Row
 from waxtwin.core.explain import Explanation
 from waxtwin.core.findings import Finding
 from waxtwin.core.footing import footing
 from waxtwin.core.ledger import LINKS
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.past import changes, compensations
+from waxtwin.core.remedies import helps
 from waxtwin.core.rules import Evidence
 from waxtwin.core.sets import Spread, ThrowSet
 from waxtwin.core.several import Among, among
+from waxtwin.core.telling import firmness
 from waxtwin.core.twins import Candidate
 
 
 def rounded(value: float | None, digits: int = 4) -> float | None:
     """A finite number, rounded, or null."""
-    return None if value is None or value != value else round(float(value), digits)
+    return None if value is None or not isfinite(value) else round(float(value), digits)
 
 
 def events_document(file: str, analysis: Analysis) -> dict[str, Any]:
@@ -32,6 +35,7 @@ def events_document(file: str, analysis: Analysis) -> dict[str, Any]:
         "file": file,
         "throws": analysis.delivery.throws,
         "events": _events(analysis),
+        "withheld": _withheld(analysis),
         "warnings": list(analysis.warnings),
     }
 
@@ -44,7 +48,8 @@ def measure_document(file: str, throws: ThrowSet) -> dict[str, Any]:
         value = values[item.id]
         measures[item.id] = {
             "value": rounded(value.value), "unit": item.unit, "sd": rounded(value.sd), "bias": rounded(value.bias),
-            "kind": item.kind, "at": item.at, "planar": value.planar, "available": value.available,
+            "kind": item.kind, "at": item.at, "planar": value.planar,
+            "depth": "planar" if value.planar else "measured", "available": value.available,
             "reason": value.reason,
         }  # fmt: skip
         if len(throws.throws) > 1:
@@ -53,8 +58,8 @@ def measure_document(file: str, throws: ThrowSet) -> dict[str, Any]:
         value = shown.measures[name]
         measures[name] = {
             "value": None if value.order is None else list(value.order), "unit": "ms" if "lags" in name else None,
-            "sd": None, "bias": None, "kind": "T", "at": "release", "planar": False, "available": value.available,
-            "reason": value.reason,
+            "sd": None, "bias": None, "kind": "T", "at": "release", "planar": False, "depth": "measured",
+            "available": value.available, "reason": value.reason,
         }  # fmt: skip
     return {
         "file": file,
@@ -62,6 +67,7 @@ def measure_document(file: str, throws: ThrowSet) -> dict[str, Any]:
         "landing": shown.landing,
         "set": _set(throws),
         "events": _events(shown),
+        "withheld": _withheld(shown),
         "measures": measures,
         "warnings": list(shown.warnings),
     }
@@ -94,6 +100,7 @@ def contrast_document(files: Sequence[str], pairs: Sequence[Contrast]) -> dict[s
         {
             "id": row.measure.id, "athlete": rounded(row.athlete), "twin": rounded(row.twin),
             "difference": rounded(row.difference), "resolution": rounded(row.resolution), "verdict": row.verdict,
+            "small": row.small, "depth": "planar" if row.planar else "measured",
             "band": None if row.band is None else [row.band.low, row.band.high], "unit": row.measure.unit,
             "kind": row.measure.kind, "at": row.measure.at, "planar": row.planar, "reason": row.reason,
             "throws": row.throws and {
@@ -108,8 +115,8 @@ def contrast_document(files: Sequence[str], pairs: Sequence[Contrast]) -> dict[s
         a, b = pair.athlete.measures[name].order, pair.twin.measures[name].order
         rows.append({
             "id": name, "athlete": a and list(a), "twin": b and list(b), "difference": None, "resolution": None,
-            "verdict": "level" if a is not None and a == b else UNAVAILABLE, "band": None,
-            "unit": "ms" if "lags" in name else None, "kind": "T", "at": "release", "planar": False,
+            "verdict": "level" if a is not None and a == b else UNAVAILABLE, "small": False, "depth": "measured",
+            "band": None, "unit": "ms" if "lags" in name else None, "kind": "T", "at": "release", "planar": False,
             "reason": None if a is not None and a == b else "a list has no size to subtract",
         })  # fmt: skip
     return {
@@ -130,7 +137,7 @@ def _among(found: Among | None) -> dict[str, Any] | None:
     return {
         "figures": [rounded(figure) for figure in found.figures],
         "low": rounded(found.low), "high": rounded(found.high), "short": found.short, "beyond": found.beyond,
-        "level": found.level, "verdict": found.verdict,
+        "level": found.level, "untold": found.untold, "verdict": found.verdict,
     }  # fmt: skip
 
 
@@ -142,20 +149,23 @@ def explain_document(
     `support` {finding: how many of the `twins` bear it out} where there are several.
     """
     pair, account, borrowed = found.case.contrast, found.case.ledger, found.case.borrowed
-    balls = {"athlete": pair.athlete.delivery.ball_speed, "twin": pair.twin.delivery.ball_speed}
+    speeds = pair.ball_speeds
+    balls = {"athlete": pair.athlete.delivery.ball_speed, "twin": pair.twin.delivery.ball_speed, "gap": None}
+    if speeds is not None:
+        balls = {"athlete": speeds[0], "twin": speeds[1], "gap": speeds[1] - speeds[0]}
     document: dict[str, Any] = {
         "athlete": _side(files[0], pair.athlete),
         "twin": _side(files[1], pair.twin),
         "sets": pair.sets and {side: _set(s) for side, s in zip(("athlete", "twin"), pair.sets, strict=True)},
-        "basis": None, "ball_speed": {**balls, "gap": None}, "links": [], "break": None,
+        "basis": None, "ball_speed": balls, "links": [], "break": None,
         "sentence": "A speed along the chain is missing on one side, so the gap cannot be shared out.",
     }  # fmt: skip
     if account is not None:
-        speeds = {"athlete": account.athlete, "twin": account.twin, "gap": account.gap}
+        explained = {"athlete": account.athlete, "twin": account.twin, "gap": account.gap}
         document |= {
             "basis": account.basis,
-            "ball_speed": speeds if account.basis == "ball" else {**balls, "gap": None},
-            "hand_speed": None if account.basis == "ball" else speeds,
+            "ball_speed": explained if account.basis == "ball" else balls,
+            "hand_speed": None if account.basis == "ball" else explained,
             "links": [
                 {"id": link.id, "label": LINKS[link.id], "contribution": link.contribution,
                  "resolution": rounded(link.resolution), "ratio": rounded(link.ratio)}
@@ -175,7 +185,12 @@ def explain_document(
             _finding(one) | ({} if support is None else {"twins": support.get(one.id, 0), "of_twins": twins})
             for one in found.judgement.findings
         ],
-        "good": [{"text": text, "better": better} for text, better in found.judgement.good],
+        "good": [{"finding": name, "text": text} for name, text in found.judgement.good.items()],
+        "ahead": list(found.judgement.ahead),
+        "questions": {
+            "told": list(found.judgement.told),
+            "open": [_open(asks, rows, pair) for asks, rows in found.judgement.open.items()],
+        },
         "style": [{"text": text, "measure": row.measure.id} for text, row in found.judgement.style],
         "past": _past(found) if pair.athlete.delivery.name == pair.twin.delivery.name else None,
         "text": found.in_words(),
@@ -213,10 +228,14 @@ def twins_document(file: str, found: Sequence[Candidate]) -> dict[str, Any]:
 
 
 def _factor(factor: Factor, account: Borrowed) -> dict[str, Any]:
-    """A bar of the account; the arm's two parts stand under it, what was merged is `unresolved` with its ids."""
+    """A bar of the account; the arm's two parts stand under it. What is known only together carries its members' ids,
+    what is not even known together is `unresolved` with its ids.
+    """
     merged = bool(factor.parts) and factor.id != ARM
+    together = merged and (factor.id != UNRESOLVED or factor.resolved)
     document: dict[str, Any] = {
-        "id": UNRESOLVED if merged else factor.id, "label": factor.label, "contribution": factor.contribution,
+        "id": "+".join(factor.parts) if together else factor.id, "label": factor.label,
+        "contribution": factor.contribution,
         "low": factor.low, "high": factor.high, "sd": rounded(factor.sd), "resolved": factor.resolved,
     }  # fmt: skip
     if merged:
@@ -232,7 +251,8 @@ def _finding(finding: Finding) -> dict[str, Any]:
         "id": finding.id, "title": rule.title, "at": rule.at, "link": rule.link, "factors": list(rule.factors),
         "kind": rule.kind, "says": rule.plain, "evidence": [_evidence(one) for one in finding.proof],
         "against": [_evidence(one) for one in finding.against], "share": rounded(finding.share),
-        "carries": rounded(finding.carries), "confidence": rounded(finding.confidence),
+        "carries": rounded(finding.carries), "carries_low": rounded(finding.least),
+        "carries_high": rounded(finding.most), "stands": firmness(finding),
         "rank": rounded(finding.rank), "focus": finding.in_focus, "acts": finding.acts,
         "schools": list(finding.acting), "reason": finding.reason or None, "style": rule.style or None,
         "body": list(finding.body), "caused_by": list(finding.caused_by), "leads_to": list(finding.leads_to),
@@ -246,9 +266,28 @@ def _evidence(evidence: Evidence) -> dict[str, Any]:
     if row is not None:
         document |= {
             "athlete": rounded(row.athlete), "twin": rounded(row.twin), "difference": rounded(row.difference),
-            "resolution": rounded(row.resolution), "unit": row.measure.unit,
+            "resolution": rounded(row.resolution), "unit": row.measure.unit, "verdict": row.verdict,
         }  # fmt: skip
     return document
+
+
+def _open(asks: str, rows: Sequence[Row], pair: Contrast) -> dict[str, Any]:
+    """A question that the footage leaves open: what it hangs on, what a difference must exceed, what helps."""
+    return {
+        "asks": asks,
+        "measures": [
+            {"id": row.measure.id, "verdict": row.verdict, "exceeds": rounded(row.resolution)} for row in rows
+        ],
+        "helps": list(dict.fromkeys(advice for row in rows for advice in helps(row, pair))),
+    }
+
+
+def _withheld(analysis: Analysis) -> dict[str, Any]:
+    """Stops that were found and are not used."""
+    return {
+        name: {"time": rounded(one.event.time), "interval_ms": rounded(one.event.interval, 2), "why": one.why}
+        for name, one in analysis.withheld.items()
+    }
 
 
 def _events(analysis: Analysis) -> dict[str, Any]:
@@ -271,5 +310,6 @@ def _side(file: str, analysis: Analysis) -> dict[str, Any]:
         "height_m": rounded(analysis.motion.height),
         "ball_speed_mps": analysis.delivery.ball_speed,
         "events": _events(analysis),
+        "withheld": _withheld(analysis),
         "warnings": list(analysis.warnings),
     }

@@ -10,20 +10,24 @@ from waxtwin.core.explain import Explanation
 from waxtwin.core.findings import Finding
 from waxtwin.core.ledger import LINKS, Ledger
 from waxtwin.core.several import Among
+from waxtwin.core.standing import resolution, verdict
+from waxtwin.core.telling import carried, firmness
+from waxtwin.core.units import figure
 
 
 def contrast_line(row: Row, several: Among | None = None) -> str:
     """One measure of a pair, or among several twins."""
     if row.athlete is None or row.twin is None or row.difference is None:
         return f"{row.measure.label:38s} not available: {row.reason}"
+    unit = row.measure.unit
     if several is not None:
-        where = f"short of {several.short}, level with {several.level}, beyond {several.beyond} of {several.of}"
-        spread = f"{several.low:.1f} to {several.high:.1f}"
-        return f"{row.measure.label:38s} {row.athlete:9.1f} {spread:>19s} {row.measure.unit:6s} {where}"
-    throws = f" in {row.throws.agree} of {row.throws.of} throws" if row.throws else ""
+        where = f"less than {several.short}, level with {several.level}, more than {several.beyond} of {several.of}"
+        spread = f"{figure(several.low, unit)} to {figure(several.high, unit)}"
+        return f"{row.measure.label:38s} {figure(row.athlete, unit):>12s} {spread:>28s}  {where}"
+    margin = f"± {resolution(row, False)}" if row.resolution is not None else ""
     return (
-        f"{row.measure.label:38s} {row.athlete:9.1f} {row.twin:9.1f} {row.difference:+8.1f} {row.measure.unit:6s} "
-        f"{row.verdict}{throws}"
+        f"{row.measure.label:38s} {figure(row.athlete, unit):>12s} {figure(row.twin, unit):>12s} {margin:>14s}  "
+        f"{verdict(row, False)}"
     )
 
 
@@ -40,6 +44,8 @@ def explain_lines(found: Explanation, support: Mapping[str, int] | None = None, 
         out += _finding(one)
         if support is not None:
             out.append(f"    {support.get(one.id, 0)} of {twins} twins bear it out")
+    if found.judgement.open:
+        out.append("Left open by this footage: " + " ".join(found.judgement.open))
     return [*out, found.in_words(), *found.cautions]
 
 
@@ -61,7 +67,8 @@ def _borrowed(account: Borrowed) -> Iterator[str]:
 
 def _finding(found: Finding) -> Iterator[str]:
     mark = "→" if found.in_focus else " "
-    yield f"{mark} {found.rule.title} ({found.confidence:.0%} sure; could carry {found.carries:.1f} m/s)"
+    carries = f"could carry {carried(found, False)}" if found.carries > 0 else "carries no speed here"
+    yield f"{mark} {found.rule.title} ({firmness(found)}; {carries})"
     for proof in found.proof:
         yield f"    {proof.sentence}"
     for proof in found.against:

@@ -10,11 +10,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-from waxtwin.core.contrast import DIRECTIONS, Band
+from waxtwin.core.contrast import DIRECTIONS, Band, Standards
+from waxtwin.core.matters import Matters
 from waxtwin.core.measures import MEASURES
 from waxtwin.formats.registry import FormatError, read_text, write_text
 
 SHIPPED = Path(__file__).parent.parent / "assets" / "bands.json"
+MATTERS = SHIPPED.with_name("matters.json")
 VERSION = 2
 
 
@@ -45,6 +47,33 @@ def load_bands(path: Path = SHIPPED, population: str = "") -> Mapping[str, Band]
 def bands_of(book: Book, population: str = "") -> Mapping[str, Band]:
     """The bands of one population of a book, the first where none of that name is there."""
     return (book.get(population) or next(iter(book.values()))).bands
+
+
+def standards_of(book: Book, population: str = "") -> Standards:
+    """What figures are read against: one population's bands, and what matters. Raises FormatError."""
+    own = own_place().with_name(MATTERS.name)
+    return Standards(bands_of(book, population), load_matters(own if own.is_file() else MATTERS))
+
+
+def load_matters(path: Path = MATTERS) -> Matters:
+    """The smallest differences that matter. Raises FormatError for an unknown measure or a size that is none."""
+    try:
+        document = json.loads(read_text(path))
+        parts = {
+            key: {str(name): float(size) for name, size in document[key].items()}
+            for key in ("units", "shares", "measures", "laboratory")
+        }
+        of_height = float(document["of_height"])
+    except (ValueError, KeyError, TypeError, AttributeError) as fault:
+        if isinstance(fault, FormatError):
+            raise
+        raise FormatError(path, "it is not a list of what matters") from None
+    for name in (*parts["measures"], *parts["laboratory"]):
+        if name not in MEASURES:
+            raise FormatError(path, f"there is no measure named {name}")
+    if not all(0 < size < 1e6 for size in (of_height, *(size for part in parts.values() for size in part.values()))):
+        raise FormatError(path, "a size in it is not above nought")
+    return Matters(of_height=of_height, **parts)
 
 
 def current_book() -> Book:

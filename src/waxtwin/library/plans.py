@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
@@ -119,7 +119,8 @@ def catalogue(library: Library | None) -> dict[str, Task]:
     if library is not None:
         with library.reading() as session:
             for row in session.scalars(select(TaskRow).order_by(TaskRow.id)):
-                found[row.key] = Task(*(getattr(row, part) for part in TASK_PARTS))
+                shipped = found.get(row.key, Task("", "", "", ""))
+                found[row.key] = replace(shipped, **{part: getattr(row, part) for part in TASK_PARTS})
     return found
 
 

@@ -20,7 +20,8 @@ ASSETS = Path(__file__).parent.parent / "assets"
 FINDINGS, SCHOOLS = ASSETS / "findings.json", ASSETS / "schools"
 COMMON = "common"
 T = TypeVar("T")
-_WORDS = ("title", "plain", "good", "style", "caution")
+_WORDS = ("title", "plain", "good", "style", "caution", "ahead", "asks")
+_LOOKED_AT = "looked at"  # a caution that sends to somebody else: nothing is thrown under it
 TASK_PARTS = ("title", "purpose", "how", "dose", "caution")
 _LISTS = ("factors", "when", "also", "against", "explains", "tasks")
 
@@ -82,13 +83,15 @@ def _read(path: Path, what: str, make: Callable[[Mapping[str, Any]], T]) -> T:
 
 
 def _playbook(document: Mapping[str, Any]) -> Playbook:
-    tasks = {str(key): Task(**{part: str(one[part]) for part in TASK_PARTS})
-             for key, one in document["tasks"].items()}  # fmt: skip
+    tasks = {str(key): _task(one) for key, one in document["tasks"].items()}
     rules = tuple(_rule(entry) for entry in document["findings"])
     ids = [rule.id for rule in rules]
     for rule in rules:
         for kind, names, known in (("finding", rule.explains, ids), ("task", rule.tasks, tasks)):
             _known(rule.id, kind, names, known)
+        thrown = next((name for name in rule.tasks if tasks[name].loads_arm), None)
+        if _LOOKED_AT in rule.caution and thrown is not None:
+            raise RuleError(f"finding {rule.id}: it says “{_LOOKED_AT}”, and its task {thrown} loads the arm")
     if len(set(ids)) < len(ids):
         raise RuleError("two findings share an id")
     style = {str(one["measure"]): str(one["says"]) for one in document.get("style", [])}
@@ -96,6 +99,12 @@ def _playbook(document: Mapping[str, Any]) -> Playbook:
     returns = tuple(Compensation(str(one["title"]), parse(str(one["line"])), str(one["says"]))
                     for one in document.get("compensations", []))  # fmt: skip
     return Playbook(rules, style, tasks, returns)
+
+
+def _task(entry: Mapping[str, Any]) -> Task:
+    used, shunned = (tuple(map(str, entry.get(key, ()))) for key in ("used_by", "shunned_by"))
+    parts = {part: str(entry[part]) for part in TASK_PARTS}
+    return Task(**parts, loads_arm=bool(entry.get("loads_arm", True)), used_by=used, shunned_by=shunned)
 
 
 def _rule(entry: Mapping[str, Any]) -> Rule:
@@ -110,10 +119,11 @@ def _rule(entry: Mapping[str, Any]) -> Rule:
         raise RuleError(f"finding {name}: {fault}") from None
     if not when:
         raise RuleError(f"finding {name}: it says nothing under “when”")
-    title, plain, good, style, caution = (str(entry.get(key, "")) for key in _WORDS)
+    title, plain, good, style, caution, ahead, asks = (str(entry.get(key, "")) for key in _WORDS)
     return Rule(
         name, title, str(entry["at"]), str(entry["link"]), lists["factors"], when, also, against, plain, good, style,
         caution, lists["explains"], lists["tasks"], str(entry.get("kind", "technique")),
+        ahead, asks,
     )  # fmt: skip
 
 

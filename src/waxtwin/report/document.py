@@ -9,18 +9,20 @@ from typing import Any
 
 from waxtwin.core.account import in_words
 from waxtwin.core.borrowed import LABELS
-from waxtwin.core.contrast import LEVEL, UNAVAILABLE, Contrast, Row
+from waxtwin.core.contrast import LEVEL, UNAVAILABLE, UNTOLD, Contrast, Row
 from waxtwin.core.events import EVENTS, LANDING, ORDER
 from waxtwin.core.explain import Explanation
-from waxtwin.core.findings import Task
+from waxtwin.core.findings import Judgement, Task
 from waxtwin.core.footing import footing
 from waxtwin.core.ledger import LINKS
 from waxtwin.core.measures.registry import KINDS
-from waxtwin.core.plan import Plan, proposed, tasks_of
+from waxtwin.core.plan import Focus, Plan, measures_of, proposed, tasks_of
 from waxtwin.core.progress import Answer, answers, day, told_target
+from waxtwin.core.remedies import helps
+from waxtwin.core.standing import resolution, verdict
 from waxtwin.core.telling import told_proof, weighed, words_for
 from waxtwin.core.trend import Outcome
-from waxtwin.core.units import figure, resolution, verdict
+from waxtwin.core.units import figure
 
 PARTS: Mapping[str, str] = {
     "todo": "Two things to do", "good": "What is already good", "log": "What became of it",
@@ -63,13 +65,24 @@ class Picture:
 
 @dataclass(frozen=True)
 class Thing:
-    """One thing to do: what, why, how far, what to practise, and its picture where there is one."""
+    """One thing to do: what, why, how far, what to practise, and its picture where there is one; `stands` says where
+    this pair has it where that is no longer as the thing says.
+    """
 
     title: str
     plain: str
     target: str
     tasks: tuple[Task, ...]
     picture: Picture | None
+    stands: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Advice:
+    """Something that would help, and the questions of this footage that it would answer."""
+
+    helps: str
+    asks: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,6 +128,7 @@ class Report:
     closing: str
     things: tuple[Thing, ...]
     good: tuple[str, ...]
+    open: tuple[Advice, ...]
     answers: tuple[Answer, ...]
     pictures: tuple[Picture, ...]
     account: str
@@ -179,9 +193,11 @@ def compose(material: Material, wish: Wish, made: date) -> Report:
     return Report(
         title=wish.wording.get("title") or "Your delivery beside its twin",
         athlete=athlete, twin=twin, made=day(made.isoformat(), year=True),
-        opening=wish.wording.get("opening") or _opening(len(things)), closing=wish.wording.get("closing", ""),
+        opening=wish.wording.get("opening") or _opening(len(things), found.judgement),
+        closing=wish.wording.get("closing", ""),
         things=things,
-        good=_good(material, wish) if "good" in wanted else (),
+        good=_good(material, wish, things) if "good" in wanted else (),
+        open=_open(material),
         answers=answers(material.outcome, wish.imperial) if "log" in wanted and material.outcome else (),
         pictures=tuple(_evidence(material.pair, stop) for stop in wish.stops if _at(material.pair, stop))
         if "pictures" in wanted else (),
@@ -196,9 +212,17 @@ def compose(material: Material, wish: Wish, made: date) -> Report:
     )  # fmt: skip
 
 
-def _opening(count: int) -> str:
-    todo = {0: "nothing that has to change for now", 1: "one thing to work on", 2: "two things to work on"}[count]
-    return f"This is what your throws and the twin's show side by side: {todo}, and what to keep as it is."
+def _opening(count: int, found: Judgement) -> str:
+    """What is to come. That nothing has to change is said only where most questions are answered."""
+    told, left = len(found.told), len(found.open)
+    if count:
+        todo = {1: "one thing to work on", 2: "two things to work on"}[count]
+    elif found.mostly_told:
+        todo = "nothing that has to change for now"
+    else:
+        todo = f"nothing stands out, but this footage answers only {told} of {told + left} questions"
+    keep = ", and what is alike already" if found.good and (count or found.mostly_told) else ""
+    return f"This is what your throws and the twin's show side by side: {todo}{keep}."
 
 
 # the athlete's page ---------------------------------------------------------------------------------------------------
@@ -207,7 +231,8 @@ def _things(material: Material, wish: Wish) -> tuple[Thing, ...]:
     found = material.explanation
     plan = material.plan
     if plan is None or not plan.focus:
-        plan = Plan(1, proposed(found.judgement, material.pair, found.perspective.school))
+        view = found.perspective
+        plan = Plan(1, proposed(found.judgement, material.pair, view.school, view.playbook.tasks))
     out = []
     for focus, key in zip(plan.focus, ("first", "second"), strict=False):
         target = (
@@ -217,8 +242,22 @@ def _things(material: Material, wish: Wish) -> tuple[Thing, ...]:
         )
         tasks = tasks_of(Plan(1, (focus,)), material.tasks)
         picture = None if focus.target is None else _picture_of(material.pair, focus.target.measure, wish.imperial)
-        out.append(Thing(focus.title, wish.wording.get(key) or focus.plain, target, tasks, picture))
+        plain = wish.wording.get(key) or focus.plain
+        out.append(Thing(focus.title, plain, target, tasks, picture, _stands(material, focus, wish.imperial)))
     return tuple(out)
+
+
+def _stands(material: Material, focus: Focus, imperial: bool) -> str:
+    """A thing of the plan that this pair shows otherwise: level by now, the other way round, or not to be told."""
+    found = material.explanation.judgement
+    if any(one.id == focus.finding for one in found.findings) or focus.target is None:
+        return ""
+    row = material.pair.row(focus.target.measure)
+    if row.verdict == LEVEL:
+        return "These throws now show it level with the twin's."
+    if row.verdict == UNTOLD:
+        return f"In these throws it cannot be told: a difference would have to exceed {resolution(row, imperial)}."
+    return "" if row.verdict == UNAVAILABLE else f"In these throws: {verdict(row, imperial)} than the twin's."
 
 
 def _label(pair: Contrast, measure: str) -> str:
@@ -239,13 +278,28 @@ def _at(pair: Contrast, stop: str) -> bool:
     return pair.athlete.time(stop) is not None and pair.twin.time(stop) is not None
 
 
-def _good(material: Material, wish: Wish) -> tuple[str, ...]:
+def _good(material: Material, wish: Wish, things: Sequence[Thing]) -> tuple[str, ...]:
+    """What is known to be alike; nothing that a thing to do speaks of."""
     own = wish.wording.get("good")
     if own:
         return tuple(line.strip() for line in own.splitlines() if line.strip())
-    said = material.explanation.judgement.good
-    better = [f"{words} That is better than the twin's." for words, is_better in said if is_better]
-    return tuple([*better, *(words for words, is_better in said if not is_better)][:_GOOD])
+    found = material.explanation
+    rules = {rule.id: rule for rule in found.perspective.playbook.rules}
+    titles = {thing.title for thing in things}
+    worked_on = {name for rule in rules.values() if rule.title in titles for name in measures_of(rule)}
+    if material.plan is not None:
+        worked_on |= {focus.target.measure for focus in material.plan.focus if focus.target is not None}
+    said = [words for name, words in found.judgement.good.items() if not worked_on & set(measures_of(rules[name])[:1])]
+    return tuple(said[:_GOOD])
+
+
+def _open(material: Material) -> tuple[Advice, ...]:
+    """The questions that this footage leaves open, by what would answer them; the advice that answers most first."""
+    answered: dict[str, list[str]] = {}
+    for asks, rows in material.explanation.judgement.open.items():
+        advice = [one for row in rows for one in helps(row, material.pair)]
+        answered.setdefault(advice[0] if advice else "Nothing simple would help here.", []).append(asks)
+    return tuple(Advice(one, tuple(asks)) for one, asks in sorted(answered.items(), key=lambda item: -len(item[1])))
 
 
 # the evidence ---------------------------------------------------------------------------------------------------------
@@ -256,13 +310,15 @@ def _evidence(pair: Contrast, stop: str) -> Picture:
             if (landing if row.measure.at == "landing" else row.measure.at) == stop and row.measure.kind in "PS"
             and row.measure.gauge]  # fmt: skip
     here = [row for row in here if row.measure.view in _FROM_THE_SIDE] or here  # one picture is seen from one side
-    differ = sorted((row for row in here if row.verdict not in (LEVEL, UNAVAILABLE)), key=_weight, reverse=True)
+    differ = sorted((row for row in here if row.apart), key=_weight, reverse=True)
     lit: dict[str, str] = {}
     for row in differ:
         lit.setdefault(row.measure.gauge, row.measure.id)
     chosen = tuple(lit.values())[:2]
     named = " and ".join(pair.row(name).measure.label.lower() for name in chosen)
-    return Picture(stop, chosen, f"{EVENTS[stop].label}" + (f": {named}." if named else ": nothing differs here."))
+    return Picture(
+        stop, chosen, f"{EVENTS[stop].label}" + (f": {named}." if named else ": no difference can be told here.")
+    )
 
 
 def _weight(row: Row) -> float:
@@ -323,8 +379,16 @@ def _tables(pair: Contrast, names: tuple[str, str], imperial: bool) -> list[Tabl
             for row in rows
         )  # fmt: skip
         if cells:
-            tables.append(Table(title, ("Measure", "Stop", *names, "± resolves", "Athlete stands"), cells))
+            tables.append(Table(title, ("Measure", "Stop", *names, "Margin ±", "Athlete stands"), cells))
     return tables
+
+
+def _glossary(pair: Contrast) -> str:
+    """Our words beside the field's own, for what this report speaks of."""
+    stops = [EVENTS[stop] for stop in ORDER if _at(pair, stop)]
+    words = {kind.label.lower(): kind.usual for kind in stops}
+    words |= {row.measure.label.lower(): row.measure.usual for row in pair.rows if row.told and row.measure.usual}
+    return "In the field's own words: " + "; ".join(f"{ours} = {usual}" for ours, usual in words.items()) + "."
 
 
 def _stop(pair: Contrast, row: Row) -> str:
@@ -341,8 +405,9 @@ def _method(material: Material, *, named: bool) -> list[str]:
     said = [
         f"Figures are of {counts[0]} {'throw' if counts[0] == 1 else 'throws'} of the athlete and {counts[1]} of the "
         f"twin; landing is taken as “{landing}”.",
-        stands.sentence, *stands.limits,
-        "“± resolves” is what this footage can tell apart: a difference counts only when it is larger. Lengths are in "
+        stands.sentence, *stands.limits, _glossary(pair),
+        "The margin is what this footage can tell apart: a difference counts only when it is larger. “Level” means "
+        "that both are known to be alike, “cannot be told” that this footage is too coarse to say. Lengths are in "
         "percent of standing height, and a left-hander is mirrored.",
         "Shares of the speed are arithmetic on two motions, not proof of cause.",
     ]  # fmt: skip

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
+import numpy as np
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QInputDialog, QWidget
 
@@ -40,8 +41,9 @@ class Corrector(QObject):
     def accept(self, side: str, stop: str) -> None:
         """Vouch for a stop as it was detected: it stays there when the track changes."""
         analysis, delivery = self.desk.analysis(side), self.desk.stored[side].delivery
-        if analysis is not None and stop in analysis.events:
-            events = moved(delivery.events_by_hand, stop, analysis.events[stop].time)
+        proposed = None if analysis is None else analysis.proposal(stop)
+        if proposed is not None:
+            events = moved(delivery.events_by_hand, stop, proposed.time)
             self._rule(side, stop, "Accept", events, delivery.rejected - {stop})
 
     def reject(self, side: str, stop: str) -> None:
@@ -79,10 +81,13 @@ class Corrector(QObject):
         self.panel.raise_()
 
     def nudge(self, side: str, frames: int) -> None:
-        """Move the held stop by frames of that side's own track."""
+        """Move the held stop by frames of that side's own track, from where it was moved to last."""
         analysis, stop = self.desk.analysis(side), self.desk.stop
-        if analysis is not None and stop is not None and stop in analysis.events:
-            self._set_stop(side, stop, analysis.events[stop].time + frames / analysis.motion.rate)
+        found = None if analysis is None or stop is None else analysis.proposal(stop)
+        if analysis is not None and stop is not None and found is not None:
+            now = self.desk.stored[side].delivery.events_by_hand.get(stop, found.time)
+            first, last = analysis.motion.times[[0, -1]]
+            self._set_stop(side, stop, float(np.clip(now + frames / analysis.motion.rate, first, last)))
 
     def ask_time(self, side: str, stop: str | None = None) -> None:
         """Type a stop's time on a side, in seconds of its own track; the held stop where none is named."""

@@ -6,8 +6,10 @@ from PySide6.QtCore import QEvent, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QEnterEvent, QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from waxtwin.core.contrast import LEVEL, UNAVAILABLE, Row
-from waxtwin.core.units import figure, resolution, verdict
+from waxtwin.core.contrast import UNTOLD, Row
+from waxtwin.core.remedies import helps
+from waxtwin.core.standing import resolution, verdict
+from waxtwin.core.units import figure
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.theme import colour, font
 
@@ -25,8 +27,12 @@ class MeasureRow(QWidget):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(row.measure.label)
         tip = f"{row.measure.label}: {row.measure.text} ({row.measure.sign})"
+        if row.measure.usual:
+            tip += f"\nUsually called {row.measure.usual}."
         if row.resolution is not None:
-            tip += f"\nThis footage resolves {resolution(row, desk.imperial)}."
+            tip += f"\nMargin: a difference counts beyond {resolution(row, desk.imperial)}."
+        if row.verdict == UNTOLD and desk.contrast is not None:
+            tip += "".join(f"\n{advice}" for advice in ("What would help:", *helps(row, desk.contrast)))
         if row.reason:
             tip += f"\nNot available: {row.reason}."
         if row.planar:
@@ -71,7 +77,7 @@ class MeasureRow(QWidget):
         painter.drawText(QRectF(left, y, 72, h), middle, figure(row.athlete, row.measure.unit, imperial))
         painter.setPen(colour("twin"))
         painter.drawText(QRectF(left + 74, y, 72, h), middle, figure(row.twin, row.measure.unit, imperial))
-        level = row.verdict in (LEVEL, UNAVAILABLE)
+        level = not row.apart
         painter.setFont(font(0, QFont.Weight.Normal if level else QFont.Weight.Bold))
         painter.setPen(colour("soft" if level else "ink"))
         painter.drawText(

@@ -133,7 +133,7 @@ class Planner(QObject):
             self._tell("The Gap room has nothing for this athlete yet: put a throw of theirs and a twin on the desk.")
             return
         aim = self._aim()
-        focus = proposed(found.judgement, pair, self._school(), aim)
+        focus = proposed(found.judgement, pair, self._school(), self.state.tasks, aim)
         plan = self.state.plan or Plan(1, ())
         if plan.sent is not None:  # another thing to work on starts when it is handed over, not when the last one did
             plan = replace(plan, start=None, next_look=None)

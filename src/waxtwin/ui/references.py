@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
-from waxtwin.core.contrast import Band
+from waxtwin.core.contrast import Standards
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.pairing import bands_for
+from waxtwin.ui.model.pairing import standards_for
 from waxtwin.ui.settings import Settings, save_settings
 
 if TYPE_CHECKING:
@@ -27,15 +27,15 @@ class References(QObject):
         super().__init__(window)
         self.desk, self.settings = desk, settings
         self._window, self._tell = window, tell
-        self._loaded: Mapping[str, Band] | None = None
+        self._loaded: Standards | None = None
         self.card: MeasureCard | None = None
         self.dialog: BandsDialog | None = None
 
     @property
-    def bands(self) -> Mapping[str, Band]:
-        """The chosen population's bands, read when first wanted."""
+    def standards(self) -> Standards:
+        """The chosen population's bands and what matters, read when first wanted."""
         if self._loaded is None:
-            self._loaded, fault = bands_for(self.settings.population)
+            self._loaded, fault = standards_for(self.settings.population)
             if fault:
                 self._tell(fault)
         return self._loaded

@@ -21,6 +21,7 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
+    QPolygonF,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
@@ -130,8 +131,9 @@ class Seam(QWidget):
         if self._drag is not None and (self._drag.side, self._drag.stop) == (side, stop):
             return self._drag.time
         analysis = self.desk.analysis(side)
-        assert analysis is not None
-        return analysis.events[stop].time
+        event = None if analysis is None else analysis.proposal(stop)
+        assert event is not None
+        return event.time
 
     # painting ------------------------------------------------------------------------------------------------------
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -176,6 +178,8 @@ class Seam(QWidget):
             self._paint_rail(painter, side)
         for stop in self.desk.stops():
             self._paint_stitch(painter, stop)
+        for side, stop in self._loose():
+            self._paint_loose(painter, side, stop)
         self._paint_labels(painter)
         self._paint_phases(painter)
         for side in self.desk.others:
@@ -258,6 +262,28 @@ class Seam(QWidget):
             painter.setBrush(thread if by_hand else colour("panel"))
             painter.drawEllipse(QPointF(x, y), radius, radius)
 
+    def _loose(self) -> list[tuple[str, str]]:
+        """Ends without a stitch: stops that are proposed and not used, or that only one side has."""
+        held = {side: self.desk.analysis(side) for side in SIDES}
+        stitched = self.desk.stops()
+        return [(side, stop) for stop in ORDER if stop not in stitched for side, one in held.items()
+                if one is not None and one.proposal(stop) is not None]  # fmt: skip
+
+    def _paint_loose(self, painter: QPainter, side: str, stop: str) -> None:
+        """A proposal never looks like a stop that was found: an open lozenge, with a question mark when not used."""
+        analysis = self.desk.analysis(side)
+        assert analysis is not None
+        x, y, asked = self.event_x(side, stop), self.rail_y(side), stop in analysis.withheld
+        r = 8.0 if (side, stop) == self._over else 7.0
+        shape = QPolygonF([QPointF(x, y - r), QPointF(x + r, y), QPointF(x, y + r), QPointF(x - r, y)])
+        painter.setPen(QPen(colour("caution" if asked else "thread"), 1.6, Qt.PenStyle.DotLine))
+        painter.setBrush(colour("paper"))
+        painter.drawPolygon(shape)
+        if asked:
+            painter.setPen(colour("caution"))
+            painter.setFont(font(-2.0, QFont.Weight.Bold))
+            painter.drawText(QRectF(x - r, y - r, 2 * r, 2 * r), Qt.AlignmentFlag.AlignCenter, "?")
+
     def _paint_interval(self, painter: QPainter, side: str, time: float, spread: float, y: float) -> None:
         low, high = time - spread, time + spread
         if side == "twin":
@@ -270,20 +296,21 @@ class Seam(QWidget):
         """Stop names above the athlete's rail, in two rows where they would touch."""
         ends = [-1e9, -1e9]
         y = self.rail_y("athlete")
-        for stop in self.desk.stops():
+        stitched, loose = self.desk.stops(), {stop: side for side, stop in reversed(self._loose())}
+        for stop in (one for one in ORDER if one in stitched or one in loose):
             held = stop == self.desk.stop
             painter.setFont(font(-1.0, QFont.Weight.Bold if held else QFont.Weight.Normal))
-            text = f"{key_of(stop)} {EVENTS[stop].short}"
+            text = f"{key_of(stop)} {EVENTS[stop].short}{'?' if stop in loose else ''}"
             width = painter.fontMetrics().horizontalAdvance(text)
-            x = min(max(self.event_x("athlete", stop) - width / 2, 4.0), self.width() - width - 4.0)
+            at = self.event_x(loose.get(stop, "athlete"), stop)
+            x = min(max(at - width / 2, 4.0), self.width() - width - 4.0)
             row = 0 if x > ends[0] + 8 else 1
             ends[row] = x + width
             top = y - 31 - 17 * row
-            painter.setPen(colour("thread" if held else "soft"))
+            painter.setPen(colour("thread" if held else "caution" if stop in loose else "soft"))
             painter.drawText(QRectF(x, top, width + 2, 17), Qt.AlignmentFlag.AlignVCenter, text)
             if row:
                 painter.setPen(QPen(colour("hairline"), 1))
-                at = self.event_x("athlete", stop)
                 painter.drawLine(QPointF(at, top + 17), QPointF(at, y - 10))
 
     def _paint_phases(self, painter: QPainter) -> None:
@@ -335,7 +362,7 @@ class Seam(QWidget):
         for side in SIDES:
             if abs(at.y() - self.rail_y(side)) > _GRAB + 3:
                 continue
-            for stop in self.desk.stops():
+            for stop in (*self.desk.stops(), *(one for other, one in self._loose() if other == side)):
                 away = abs(at.x() - self.event_x(side, stop))
                 if away <= _GRAB and (best is None or away < best[0]):
                     best = (away, (side, stop))
@@ -393,11 +420,12 @@ class Seam(QWidget):
             time = self.desk.alignment.to_twin(time)
         analysis = self.desk.analysis(drag.side)
         assert analysis is not None
-        order = [s for s in ORDER if s in analysis.events]
-        i = order.index(drag.stop)
-        low = analysis.events[order[i - 1]].time if i else float(analysis.motion.times[0])
-        high = analysis.events[order[i + 1]].time if i + 1 < len(order) else float(analysis.motion.times[-1])
-        return float(np.clip(time, low, high))
+        i = ORDER.index(drag.stop)
+        before = [analysis.events[s].time for s in ORDER[:i] if s in analysis.events]
+        after = [analysis.events[s].time for s in ORDER[i + 1 :] if s in analysis.events]
+        first, last = (float(t) for t in analysis.motion.times[[0, -1]])
+        low = max(before, default=first)
+        return float(np.clip(time, low, max(min(after, default=last), low)))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         drag, self._drag, self._scrubbing = self._drag, None, False
@@ -422,8 +450,11 @@ class Seam(QWidget):
             return ""
         analysis = self.desk.analysis(over[0])
         assert analysis is not None
-        e = analysis.events[over[1]]
+        e = analysis.proposal(over[1])
+        assert e is not None
+        kind = EVENTS[e.id]
+        asked = f"\nNot used, since {analysis.withheld[e.id].why}." if e.id in analysis.withheld else ""
         return (
-            f"{EVENTS[e.id].label}, {over[0]}: {e.time:.3f} s ± {e.interval:.0f} ms, {e.source}, "
-            f"confidence {e.confidence:.0%}.\n{EVENTS[e.id].definition}\nDrag to correct."
+            f"{kind.label} ({kind.usual}), {over[0]}: {e.time:.3f} s ± {e.interval:.0f} ms, {e.source}.{asked}\n"
+            f"{kind.definition}\nDrag to correct."
         )

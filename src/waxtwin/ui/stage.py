@@ -23,7 +23,6 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from waxtwin.core.body import Body
 from waxtwin.core.camera import project
-from waxtwin.core.contrast import LEVEL
 from waxtwin.core.events import EVENTS, LANDING
 from waxtwin.core.ghost import placing
 from waxtwin.core.landmarks import INDEX
@@ -352,7 +351,7 @@ class Stage(QWidget):
         quiet = list(ALWAYS)
         if self.desk.contrast is not None:
             rows = rows_at(self.desk.contrast.rows, self.desk.stop, self.desk.landing)
-            quiet += [r.measure.gauge for r in rows if r.verdict != LEVEL and r.difference is not None][:3]
+            quiet += [r.measure.gauge for r in rows if r.apart][:3]
         body = Body(points)
         for gauge in dict.fromkeys(quiet):
             if gauge and gauge != selected:

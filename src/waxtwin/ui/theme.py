@@ -168,6 +168,8 @@ def _sheet(t: Theme) -> str:
     QPushButton:checked:disabled, QToolButton:checked:disabled {{ background: {t.rail}; color: {t.ink}; }}
     QPushButton[role="main"] {{ background: {t.thread}; color: {"#FFFFFF" if t.name == "light" else "#23282C"};
         border-color: {t.thread}; font-weight: 700; }}
+    QPushButton[role="ask"] {{ background: {t.caution_paper}; color: {t.caution}; border-color: {t.caution};
+        text-align: left; }}
     QPushButton[role="main"]:disabled {{ background: {t.rail}; color: {t.soft}; border-color: {t.hairline}; }}
     QLineEdit, QPlainTextEdit, QComboBox, QAbstractSpinBox {{ background: {t.panel}; color: {t.ink};
         border: 1px solid {t.hairline}; border-radius: 5px; padding: 4px 8px; selection-background-color: {t.thread}; }}

@@ -40,7 +40,7 @@ STOPS = (
          "that stop. Drag a stitch's end to correct it."),
     Stop("Pair", lambda w: w.pair.panel, "What is read at this stop",
          "Athlete in amber, twin in teal, then where the athlete stands. A difference counts only when it is larger "
-         "than what the footage resolves."),
+         "than the margin of this footage."),
     Stop("Contrast", lambda w: w.contrast.table, "Contrast: every measure",
          "Position, timing, separation and speed, with bands and curves. Press E to have a measure explained."),
     Stop("Gap", lambda w: w.gap.findings, "Gap: where the speed is lost",

@@ -320,9 +320,11 @@ class Workshop(QObject):
 
     def _recompute(self) -> None:
         athlete, twin, landing = self.desk.stored["athlete"], self.desk.stored["twin"], self.desk.landing
-        bands = self.references.bands
+        standards = self.references.standards
         self.jobs.cancel("throws")
-        self.jobs.start("figures", lambda: compute(athlete, twin, landing, bands), self._take_contrast, self.notice.say)
+        self.jobs.start(
+            "figures", lambda: compute(athlete, twin, landing, standards), self._take_contrast, self.notice.say
+        )
 
     def _take_contrast(self, contrast: object) -> None:
         assert isinstance(contrast, Contrast)
@@ -333,9 +335,9 @@ class Workshop(QObject):
         self.corrector.hold_again = None
         library = self.librarian.library
         if contrast.athlete.resolved and library is not None:
-            pair, landing, bands = dict(self.desk.stored), self.desk.landing, self.references.bands
+            pair, landing, standards = dict(self.desk.stored), self.desk.landing, self.references.standards
             self.jobs.start(
-                "throws", lambda: compute_sets(library, pair, landing, bands), self._take_sessions, self.notice.say
+                "throws", lambda: compute_sets(library, pair, landing, standards), self._take_sessions, self.notice.say
             )
         warnings = [
             f"{self.desk.stored[side].title}: {text}"
@@ -363,14 +365,14 @@ class Workshop(QObject):
             return
         if known == dict.fromkeys(others, self.desk.landing) and self._contrasted is self.desk.stored["athlete"]:
             return
-        athlete, landing, bands = self.desk.stored["athlete"], self.desk.landing, self.references.bands
+        athlete, landing, standards = self.desk.stored["athlete"], self.desk.landing, self.references.standards
 
         def done(found: object) -> None:
             assert isinstance(found, dict)
             self._contrasted = athlete
             self.desk.set_others(others, found)
 
-        self.jobs.start("others", lambda: compute_others(athlete, others, landing, bands), done, self.notice.say)
+        self.jobs.start("others", lambda: compute_others(athlete, others, landing, standards), done, self.notice.say)
 
     def _told(self, topic: str) -> None:
         if topic == "landing" and len(self.desk.stored) == 2:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from waxtwin.core.body import degrees, dot, unit
-from waxtwin.core.measures.registry import DRIVE_LEG, HIPS, TRUNK, Reading, measure
+from waxtwin.core.measures.registry import DRIVE_LEG, DRIVE_LINES, HIPS, LEAD_LINES, TRUNK, Reading, measure
 
 
 @measure(
@@ -16,6 +16,7 @@ from waxtwin.core.measures.registry import DRIVE_LEG, HIPS, TRUNK, Reading, meas
     at="peak_knee",
     view="any",
     needs=("lead_knee", *HIPS),
+    usual="leg lift height",
     text="How high the front knee comes against the pelvis.",
     formula="lead_knee.z - P.z, % height",
     sign="+ knee above the pelvis",
@@ -34,6 +35,7 @@ def lift_height(r: Reading) -> np.ndarray:
     at="peak_knee",
     view="side",
     needs=("lead_knee", "lead_ankle"),
+    segments=LEAD_LINES[1:],
     text="How far the front shin hangs off straight down at the top of the lift.",
     formula="atan2(a.x, -a.z), a = lead_ankle - lead_knee",
     sign="+ foot swung toward the plate",
@@ -53,6 +55,7 @@ def lift_foot_swing(r: Reading) -> np.ndarray:
     at="peak_knee",
     view="3D",
     needs=TRUNK,
+    usual="trunk rotation at peak knee height",
     text="How far the shoulders are turned at the top of the lift.",
     formula="trunk rotation",
     sign="- turned away from the plate",
@@ -107,6 +110,7 @@ def first_move_direction(r: Reading) -> np.ndarray:
     view="side",
     needs=HIPS,
     stops=("set",),
+    usual="pelvis lead at hand separation",
     text="How far the pelvis has travelled toward the plate when the hands part.",
     formula="P.x - P.x(set), % height",
     sign="+ moved toward the plate",
@@ -124,6 +128,7 @@ def pelvis_lead_at_break(r: Reading) -> np.ndarray:
     at="hand_break",
     view="side",
     needs=DRIVE_LEG,
+    segments=(("drive_hip", "drive_ankle"),),
     text="How far the back leg, ankle to hip, leans toward the plate.",
     formula="drive-leg tilt",
     sign="+ toward the plate",
@@ -160,6 +165,8 @@ def drive_knee_travel_at_break(r: Reading) -> np.ndarray:
     view="3D",
     needs=DRIVE_LEG,
     planar="side",
+    segments=DRIVE_LINES,
+    usual="drive knee flexion",
     text="How deep the back knee bends before it pushes.",
     formula="drive-knee flexion",
     sign="0 straight",
@@ -178,6 +185,8 @@ def load_knee_flexion(r: Reading) -> np.ndarray:
     view="3D",
     needs=(*TRUNK, "drive_knee"),
     planar="side",
+    segments=DRIVE_LINES[:1],
+    usual="drive hip flexion (hinge)",
     text="How far the trunk and the back thigh fold toward each other.",
     formula="drive-hip flexion",
     sign="0 straight",
@@ -212,6 +221,7 @@ def load_trunk_tilt(r: Reading) -> np.ndarray:
     at="drive_start",
     view="3D",
     needs=TRUNK,
+    usual="trunk rotation in the load",
     text="How far the shoulders are turned when the back leg is most loaded.",
     formula="trunk rotation",
     sign="- turned away from the plate",
@@ -248,6 +258,7 @@ def load_knee_over_toe(r: Reading) -> np.ndarray:
     at="drive_start",
     view="side",
     needs=DRIVE_LEG,
+    usual="drive knee valgus toward the plate",
     text="How far the back knee lies toward the plate of the line from ankle to hip.",
     formula="drive_knee.x - x of the line drive_ankle to drive_hip at knee height, m",
     sign="+ collapsed toward the plate",

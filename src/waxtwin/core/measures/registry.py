@@ -6,7 +6,7 @@ A measure's function takes a Reading and returns one figure per copy, `(copies,)
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,6 +24,10 @@ TRUNK = HIPS + SHOULDERS
 ARM = (*TRUNK, "throwing_elbow", "throwing_wrist")
 LEAD_LEG = ("lead_hip", "lead_knee", "lead_ankle")
 DRIVE_LEG = ("drive_hip", "drive_knee", "drive_ankle")
+LEAD_LINES = (("lead_hip", "lead_knee"), ("lead_knee", "lead_ankle"))
+DRIVE_LINES = (("drive_hip", "drive_knee"), ("drive_knee", "drive_ankle"))
+SHOULDER_LINE = ("throwing_shoulder", "glove_shoulder")
+ARM_LINE = ("throwing_shoulder", "throwing_hand")
 # The axes that each view must show.
 _VIEW_AXES = {"3D": "xyz", "side": "xz", "front": "yz", "any": "z"}
 VIEW_REASON = {
@@ -56,6 +60,11 @@ MISSED = "a landmark is missing at this stop, or it never happens in this throw"
 _PLANE = {"side": 1, "front": 0}  # the axis that a picture-plane stand-in's view does not show
 _ON_LAYBACK = ("landing_to_layback", "layback_to_release")  # durations that hang on the planar layback
 NO_SCALE = "needs a known length or a solved camera"
+LEAST_RATE = 60.0  # frames a second: below, the arm passes layback and release between two frames
+TOO_QUICK = f"the arm is too quick for fewer than {LEAST_RATE:.0f} frames a second"
+END_ON = "seen end-on"
+_QUICK = ("throwing_elbow", "throwing_wrist", "throwing_hand", "peak_elbow_extension", "peak_internal_rotation")
+_SHORTEST = 0.35  # of its own length: a segment seen shorter than this has no direction in the picture
 
 
 @dataclass(frozen=True)
@@ -154,10 +163,11 @@ class Measure:
 
     `kind` P position, T timing, S separation, V speed; `at` the stop where it is read (or `landing`), `view` what
     is enough to see it; `stops` and `needs` what must be present; `planar` the one view ("side" or "front") that
-    gives a picture-plane stand-in, if any; `why` says why it never happens where that is more than a missing landmark;
+    gives a picture-plane stand-in, if any; `segments` (from, to) are those whose direction in the picture it reads,
+    which must not be seen end-on; `why` says why it never happens where that is more than a missing landmark;
     `relative` a share of another length in the picture, so that no scale is needed; `gauge` the drawing on the figure;
-    `text` its plain explanation, `formula` the arithmetic (P pelvis centre, C chest centre, t() the instant of),
-    `sign` what + and - mean.
+    `text` its plain explanation, `usual` what the field calls it where its label is in our words, `formula` the
+    arithmetic (P pelvis centre, C chest centre, t() the instant of), `sign` what + and - mean.
     """
 
     id: str
@@ -177,6 +187,14 @@ class Measure:
     reference: str
     relative: bool
     why: Explanation | None
+    segments: tuple[tuple[str, str], ...]
+    usual: str
+
+    @property
+    def quick(self) -> bool:
+        """Whether it reads what the throwing arm does around layback and release, which few frames a second miss."""
+        peak = self.id.removeprefix("peak_speed_").removeprefix("peak_time_").removesuffix("_time")
+        return peak in _QUICK or "max_layback" in (*self.stops, self.at)
 
 
 MEASURES: dict[str, Measure] = {}
@@ -200,6 +218,8 @@ def measure(
     reference: str = "",
     relative: bool = False,
     why: Explanation | None = None,
+    segments: tuple[tuple[str, str], ...] = (),
+    usual: str = "",
 ) -> Callable[[Function], Function]:
     """Declare a measure; a second one of the same id is a fault."""  # fmt: skip
 
@@ -225,6 +245,8 @@ def measure(
             reference,
             relative,
             why,
+            segments,
+            usual,
         )
         return function
 
@@ -250,15 +272,24 @@ class Value:
         return self.value is not None or self.order is not None
 
 
-def evaluate(item: Measure, reading: Reading) -> tuple[np.ndarray | None, str | None]:
-    """Figures `(copies,)`, or None and the reason in plain words."""
-    reason = _unavailable(item, reading)
+def evaluate(item: Measure, reading: Reading, withheld: Collection[str] = ()) -> tuple[np.ndarray | None, str | None]:
+    """Figures `(copies,)`, or None and the reason in plain words; `withheld` are stops that were found but not used."""
+    reason = _unavailable(item, reading, withheld)
     if reason:
         return None, reason
     figures = item.function(reading)
     if np.isnan(figures).all():
         return None, (item.why and item.why(reading)) or MISSED
     return figures, None
+
+
+def hindered(reason: str) -> bool:
+    """Whether it is the footage that hinders a measure, and not the throw, in which it never happens."""
+    reason = reason.removeprefix("athlete: ").removeprefix("twin: ")
+    return reason in _OF_FOOTAGE or reason.startswith(("the stop", "the landmark", "one side is seen"))
+
+
+_OF_FOOTAGE = frozenset({*VIEW_REASON.values(), NO_SCALE, TOO_QUICK, END_ON, MISSED})
 
 
 def is_planar(item: Measure, motion: Motion) -> bool:
@@ -268,11 +299,13 @@ def is_planar(item: Measure, motion: Motion) -> bool:
     return item.kind == "V" or _PLANE.get(item.planar) == motion.flat or item.id in _ON_LAYBACK
 
 
-def _unavailable(item: Measure, reading: Reading) -> str | None:
+def _unavailable(item: Measure, reading: Reading, withheld: Collection[str]) -> str | None:
     stops = [reading.landing if s == "landing" else s for s in item.stops]
     for stop in stops:
         if stop not in reading.stops:
-            return f"the stop “{EVENTS[stop].short}” is not known"
+            return f"the stop “{EVENTS[stop].short}” is {'not certain enough' if stop in withheld else 'not known'}"
+    if reading.motion.rate < LEAST_RATE and item.quick:
+        return TOO_QUICK
     if not reading.motion.sight.scaled and item.unit in _LENGTHS and not item.relative:
         return NO_SCALE
     flat = reading.motion.flat
@@ -284,4 +317,17 @@ def _unavailable(item: Measure, reading: Reading) -> str | None:
     for name in item.needs:
         if np.isnan(reading.motion.raw[:, INDEX[name]]).all():
             return f"the landmark {name} is missing"
-    return None
+    return END_ON if _seen_end_on(item, reading) else None
+
+
+def _seen_end_on(item: Measure, reading: Reading) -> bool:
+    """Whether a segment that a planar angle is read from points at the camera at one of its stops."""
+    motion = reading.motion
+    if motion.flat is None:
+        return False
+    poses = [reading.pose(stop) for stop in (item.at, *(one for one in item.stops if one == "landing"))
+             if item.segments]  # fmt: skip
+    return any(
+        float(np.linalg.norm(pose.seen(pose.at(last) - pose.at(first))[0])) < _SHORTEST * motion.own_length(first, last)
+        for pose in poses for first, last in item.segments
+    )  # fmt: skip

@@ -15,6 +15,7 @@ SPEED_POINTS = {
 }  # fmt: skip
 TURNS = ("peak_pelvis_turn", "peak_trunk_turn", "peak_elbow_extension", "peak_internal_rotation")
 _TAIL = 0.030
+_AROUND = 0.5  # s
 _LATE, _LATE_BY = ("throwing_elbow", "throwing_wrist", "throwing_hand"), 0.15  # s before release
 Peak = Callable[[Reading], tuple[np.ndarray, np.ndarray]]
 
@@ -22,12 +23,15 @@ Peak = Callable[[Reading], tuple[np.ndarray, np.ndarray]]
 def peak_speed(r: Reading, name: str) -> tuple[np.ndarray, np.ndarray]:
     """Peak speed (m/s) of a landmark from load to finish, and its instant (s), both `(copies,)`.
 
-    The throwing arm is fastest shortly before release; earlier, a peak of it is a landmark misplaced for a moment.
+    Where the load or the finish is not known, from the lift, or half a second before release, and to half a second
+    after it. The throwing arm is fastest shortly before release; earlier, a peak of it is a landmark misplaced for a
+    moment.
     """
-    start = r.stop("drive_start")
-    if name in _LATE and "release" in r.stops:
-        start = np.fmax(start, r.stop("release") - _LATE_BY)
-    return r.peak(r.motion.speed(name), start, r.stop("finish"))
+    release = r.stop("release")
+    start = next((r.stops[one] for one in ("drive_start", "peak_knee") if one in r.stops), release - _AROUND)
+    if name in _LATE:
+        start = np.fmax(start, release - _LATE_BY)
+    return r.peak(r.motion.speed(name), start, r.stops.get("finish", release + _AROUND))
 
 
 def _speed_of(name: str) -> tuple[Function, Function]:
@@ -41,14 +45,14 @@ for _name, _label in SPEED_POINTS.items():
     _value, _time = _speed_of(_name)
     _needs = HIPS if _name == "pelvis" else (_name,)
     measure(
-        f"peak_speed_{_name}", f"{_label}, peak speed", unit="m/s", kind="V", at="finish", view="any", needs=_needs,
-        stops=("drive_start",), text=f"The fastest that the {_label.lower()} moves in the visible axes.",
+        f"peak_speed_{_name}", f"{_label}, peak speed", unit="m/s", kind="V", at="release", view="any", needs=_needs,
+        text=f"The fastest that the {_label.lower()} moves in the visible axes.",
         formula=f"largest |d{_name}/dt| between drive_start and finish",
         sign="+ faster", gauge=f"trail:{_name}",
     )(_value)  # fmt: skip
     measure(
-        f"peak_time_{_name}", f"{_label}, when fastest", unit="ms", kind="V", at="finish", view="any", needs=_needs,
-        stops=("drive_start", "landing"), text=f"When the {_label.lower()} is fastest, from landing.",
+        f"peak_time_{_name}", f"{_label}, when fastest", unit="ms", kind="V", at="release", view="any", needs=_needs,
+        stops=("landing",), text=f"When the {_label.lower()} is fastest, from landing.",
         formula=f"t(peak speed of {_name}) - t(landing), ms", sign="- before landing", gauge=f"trail:{_name}",
     )(_time)  # fmt: skip
 
@@ -101,6 +105,11 @@ _TURNS: Mapping[str, tuple[str, tuple[str, ...], str, str, tuple[str, ...], Peak
 }  # fmt: skip
 
 
+_USUAL = {
+    "peak_pelvis_turn": "peak pelvis rotation velocity", "peak_trunk_turn": "peak upper trunk rotation velocity",
+    "peak_elbow_extension": "peak elbow extension velocity",
+    "peak_internal_rotation": "peak shoulder internal rotation velocity",
+}  # fmt: skip
 _TURNED = {
     "peak_pelvis_turn": "pelvis rotation", "peak_trunk_turn": "trunk rotation",
     "peak_elbow_extension": "-elbow flexion", "peak_internal_rotation": "-external rotation",
@@ -112,7 +121,7 @@ def _declare_turn(turn_id: str) -> None:
     measure(
         turn_id, label, unit="deg/s", kind="V", at="release", view="3D", needs=needs, stops=(start, *stops),
         text=f"{label}, in degrees a second.", formula=f"largest d({_TURNED[turn_id]})/dt up to release + 30 ms",
-        sign="+ faster", gauge=gauge,
+        sign="+ faster", gauge=gauge, usual=_USUAL[turn_id],
         reference="Fleisig et al. 1999 (J Biomech 32)",
     )(lambda r: peak(r)[0])  # fmt: skip
     measure(

@@ -161,7 +161,8 @@ class CatalogueDialog(QDialog):
             self.search.blockSignals(True)  # what was looked for may not be in the new task
             self.search.clear()
             self.search.blockSignals(False)
-        self.kept.emit(self._key, Task(title, **{part: text.strip() for part, text in parts.items()}))
+        purpose, how, dose, caution = (parts[part].strip() for part in ("purpose", "how", "dose", "caution"))
+        self.kept.emit(self._key, Task(title, purpose, how, dose, caution))
 
     def _take(self) -> None:
         if self._key in self._tasks:

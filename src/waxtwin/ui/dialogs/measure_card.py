@@ -9,7 +9,8 @@ from waxtwin.core.contrast import Row
 from waxtwin.core.events import EVENTS
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import KINDS, spelled_out
-from waxtwin.core.units import figure, resolution, verdict
+from waxtwin.core.standing import resolution, verdict
+from waxtwin.core.units import figure
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.wording import stop_of
 from waxtwin.ui.posed import Posed
@@ -97,7 +98,7 @@ def _stands(row: Row, imperial: bool) -> str:
     unit = row.measure.unit
     if row.difference is None:
         return f"Not available: {row.reason}."
-    resolved = "" if row.resolution is None else f", ± {resolution(row, imperial)} resolved"
+    resolved = "" if row.resolution is None else f", margin ± {resolution(row, imperial)}"
     return (
         f"{figure(row.athlete, unit, imperial)} against {figure(row.twin, unit, imperial)}: "
         f"{verdict(row, imperial)}{resolved}"

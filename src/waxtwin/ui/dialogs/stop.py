@@ -118,12 +118,12 @@ class StopDialog(QDialog):
 
     def _fill_side(self, side: str, stop: str) -> None:
         analysis, stored = self.desk.analysis(side), self.desk.stored.get(side)
-        event = None if analysis is None else analysis.events.get(stop)
+        event = None if analysis is None else analysis.proposal(stop)
         rejected = stored is not None and stop in stored.delivery.rejected
         if event is not None:
-            words = (
-                f"{event.time:.4f} s, ± {event.interval:.1f} ms\n{_SOURCES[event.source]}, {event.confidence:.0%} sure"
-            )
+            words = f"{event.time:.4f} s, ± {event.interval:.1f} ms\n{_SOURCES[event.source]}"
+            if analysis is not None and stop in analysis.withheld:
+                words += f"\nnot used: {analysis.withheld[stop].why}"
         else:
             words = "not in this footage, as you said" if rejected else "not found in this footage"
         self.facts[side].setText(words)

@@ -65,7 +65,7 @@ class Account(QWidget):
         painter.setPen(colour("soft"))
         unit = converted(0.0, "m/s", self.desk.imperial)[1]
         middle = Qt.AlignmentFlag.AlignVCenter
-        painter.drawText(QRectF(right + 14, 0, 130, step), middle, f"{unit}  ± resolves")
+        painter.drawText(QRectF(right + 14, 0, 130, step), middle, f"{unit}  ± margin")
         painter.drawText(QRectF(right + 104, 0, 100, step), middle | Qt.AlignmentFlag.AlignRight, "share so far")
         top = step
         for link, start, stop in zip(account.links, running, running[1:], strict=False):

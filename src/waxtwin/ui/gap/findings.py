@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFont, QPainter
 from PySide6.QtWidgets import (
@@ -19,10 +21,10 @@ from PySide6.QtWidgets import (
 
 from waxtwin.core.events import EVENTS
 from waxtwin.core.explain import Explanation
-from waxtwin.core.findings import Finding
+from waxtwin.core.findings import Finding, Judgement, Task
 from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.core.several import supported
-from waxtwin.core.telling import told_proof, weighed
+from waxtwin.core.telling import carried, firmness, told_proof, weighed
 from waxtwin.ui.measure_row import MeasureRow
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.posed import Posed
@@ -108,18 +110,39 @@ class Findings(QWidget):
 
 
 def _beside(found: Explanation) -> str:
-    """What is good already, and what is a matter of style."""
-    better = [said.rstrip(".") for said, is_better in found.judgement.good if is_better]
-    level = [said.rstrip(".") for said, is_better in found.judgement.good if not is_better]
+    """What is known to be alike, what this footage leaves open, and what is a matter of style."""
+    better = [said.rstrip(".") for said in found.judgement.ahead]
+    level = [said.rstrip(".") for said in found.judgement.good.values()]
+    left = list(found.judgement.open)
     style = [said for said, _ in found.judgement.style]
     parts = []
     if better:
-        parts.append("Better than the twin:  " + "; ".join(better) + ".")
+        parts.append("Ahead of the twin:  " + "; ".join(better) + ".")
     if level:
-        parts.append("As good as the twin:  " + "; ".join(level) + ".")
+        parts.append("Known to be alike:  " + "; ".join(level) + ".")
+    if left:
+        parts.append("Left open by this footage:  " + " ".join(left))
     if style:
         parts.append("Style, leave it:  " + "; ".join(style) + ".")
     return "\n".join(parts)
+
+
+def _known(finding: Finding, imperial: bool) -> str:
+    """How firmly the figures stand, and how far the share of the gap is known."""
+    said = f"{firmness(finding)}."
+    if finding.carries > 0:
+        said += f" It could carry {carried(finding, imperial)} of the gap: arithmetic, not proof."
+    return said[0].upper() + said[1:]
+
+
+def _nothing(found: Judgement) -> str:
+    """What is to be said where no finding stands out."""
+    if found.mostly_told:
+        return "No finding: nothing differs by more than this footage resolves and practice cares about."
+    asked = len(found.told) + len(found.open)
+    return (
+        f"No finding, but this footage answers only {len(found.told)} of {asked} questions; the rest stand below left."
+    )
 
 
 class _Delegate(QStyledItemDelegate):
@@ -216,8 +239,7 @@ class Detail(QWidget):
         column.setContentsMargins(0, 0, 6, 0)
         column.setSpacing(4)
         if finding is None or explanation is None:
-            none = "No finding: nothing differs by more than this footage resolves and practice cares about."
-            self.plain.setText(none if explanation is not None else "")
+            self.plain.setText("" if explanation is None else _nothing(explanation.judgement))
         else:
             self._fill(column, finding, explanation)
             self.plain.setText(finding.rule.plain)
@@ -271,6 +293,16 @@ class Detail(QWidget):
             self.ruled.emit(self.finding.id, key, "")
 
 
+def _told_task(task: Task, schools: Mapping[str, str]) -> str:
+    """A task with its amount, and which schools use it or would not."""
+    said = [f"{task.title}: {task.how} {task.purpose} ({task.dose})"]
+    for words, ids in (("Used by", task.used_by), ("Not used by", task.shunned_by)):
+        named = [schools[one] for one in ids if one in schools]
+        if named:
+            said.append(f"{words}: {', '.join(named)}.")
+    return " ".join(said)
+
+
 def _said(finding: Finding, explanation: Explanation, imperial: bool) -> list[tuple[str, list[str]]]:
     """Everything else that is to be known about a finding, by heading; empty headings are left out."""
     view = explanation.perspective
@@ -279,14 +311,16 @@ def _said(finding: Finding, explanation: Explanation, imperial: bool) -> list[tu
     stances = [(one.label, one.stance(rule.id)) for one in view.schools]
     schools = [f"{name}: {'would act' if said.acts else 'would leave it'}. {said.reason}" for name, said in stances]
     tasks = [view.playbook.tasks[name] for name in rule.tasks]
+    names = {one.id: one.label for one in (view.school, *view.schools)}
     parts = [
+        ("How far it is known", [_known(finding, imperial)]),
         ("Speaks against it", [told_proof(one, imperial) for one in finding.against]),
         ("Could come from", [titles[name] for name in finding.caused_by]),
         ("Could lead to", [titles[name] for name in finding.leads_to]),
         ("The body", list(finding.body)),
         ("When to leave it", [rule.style] if rule.style else []),
         ("Caution", [f"▲  {rule.caution}"] if rule.caution else []),
-        ("What to practise", [f"{task.title}: {task.how} {task.purpose} ({task.dose})" for task in tasks]),
+        ("What to practise", [_told_task(task, names) for task in tasks]),
         ("Schools", schools if rule.kind == "technique" else []),
     ]
     return [(title, said) for title, said in parts if said]

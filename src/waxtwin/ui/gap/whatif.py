@@ -232,7 +232,7 @@ class WhatIfView(QWidget):
         said = f"{figure(more, 'm/s', imperial, signed=True)} on mine"
         if found.high > found.low:
             low, high = (figure(v, "m/s", imperial) for v in (found.low, found.high))
-            said += f"; resolved to {low} to {high}. Arithmetic, not a promise."
+            said += f"; known to {low} to {high}. Arithmetic, not a promise."
         self.spread.setText(said)
 
     def _tell_slow(self) -> None:

@@ -216,6 +216,15 @@ class Desk:
         a, b = self._event_times("athlete"), self._event_times("twin")
         return [name for name in ORDER if name in a and name in b]
 
+    def asked(self) -> dict[str, tuple[str, ...]]:
+        """Stops that were found but are not used until somebody sets them, with the sides that ask for them."""
+        held = {side: self.analysis(side) for side in SIDES}
+        found = {
+            stop: tuple(side for side, one in held.items() if one is not None and stop in one.withheld)
+            for stop in ORDER
+        }
+        return {stop: sides for stop, sides in found.items() if sides}
+
     def first_stop(self) -> str | None:
         stops = self.stops()
         return stops[0] if stops else None
@@ -286,8 +295,11 @@ class Desk:
             self.go((round(self.time * rate) + frames) / rate)
 
     def hold(self, stop: str | None) -> None:
-        """Hold both sides at a stop; with one stop pulled tight, that stop becomes the anchor."""
+        """Hold both sides at a stop; with one stop pulled tight, that stop becomes the anchor. A stop that is only
+        proposed is looked at where it is proposed.
+        """
         if stop is None or stop not in self.stops():
+            self._look_at(stop)
             return
         if self.mode == "one" and self.anchor != stop:
             self.anchor = stop
@@ -296,6 +308,18 @@ class Desk:
         self.time = self._event_times("athlete")[stop]
         exact = self._event_times("twin")[stop]
         self._twin_held = None if abs(self.alignment.to_twin(self.time) - exact) < 1e-6 else exact
+        self.stop = stop
+        self.tell("time")
+
+    def _look_at(self, stop: str | None) -> None:
+        """Go to where a stop is proposed, each side to its own proposal where it has one."""
+        held = {side: self.analysis(side) for side in SIDES}
+        at = {side: one.proposal(stop) for side, one in held.items() if one is not None and stop is not None}
+        ours, theirs = (at.get(side) for side in SIDES)
+        if ours is None and theirs is None:
+            return
+        self.time = ours.time if ours is not None else self.alignment.to_athlete(theirs.time)  # type: ignore[union-attr]
+        self._twin_held = None if theirs is None else theirs.time
         self.stop = stop
         self.tell("time")
 

@@ -8,11 +8,11 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from waxtwin.core.analysis import Analysis, resolve_steps
-from waxtwin.core.contrast import Band, Contrast, analyse_alike, analyse_pair, contrast, contrast_sets
+from waxtwin.core.contrast import Contrast, Standards, analyse_alike, analyse_pair, contrast, contrast_sets
 from waxtwin.core.errors import TrackError, WaxTwinError
 from waxtwin.core.sets import ThrowSet
 from waxtwin.core.twins import Shelf
-from waxtwin.library.bands import SHIPPED, bands_of, current_book, load_book
+from waxtwin.library.bands import SHIPPED, current_book, load_bands, load_matters, standards_of
 from waxtwin.library.delivery import StoredDelivery
 
 if TYPE_CHECKING:
@@ -61,7 +61,7 @@ def keep_events(library: Library, key: int, events: Mapping[str, float], label: 
     set_events(library, key, events, label, rejected)
 
 
-def compute(athlete: StoredDelivery, twin: StoredDelivery, landing: str, bands: Mapping[str, Band]) -> Iterator[object]:
+def compute(athlete: StoredDelivery, twin: StoredDelivery, landing: str, standards: Standards) -> Iterator[object]:
     """Results of a pair: first without resolution, then with it; shares of the work in between."""
     yield 0.05
     try:
@@ -69,10 +69,10 @@ def compute(athlete: StoredDelivery, twin: StoredDelivery, landing: str, bands: 
     except TrackError as fault:
         raise WaxTwinError(f"{athlete.origin} or {twin.origin}: {fault}") from None
     yield 0.15
-    yield contrast(sides[0], sides[1], bands)
+    yield contrast(sides[0], sides[1], standards)
     for share in _resolve_each(sides, resolve_steps):
         yield 0.15 + 0.84 * share
-    yield contrast(sides[0], sides[1], bands)
+    yield contrast(sides[0], sides[1], standards)
 
 
 def _resolve_each(analyses: list[Analysis], steps: Callable[[Analysis], Iterator[float | Analysis]]) -> Iterator[float]:
@@ -85,18 +85,19 @@ def _resolve_each(analyses: list[Analysis], steps: Callable[[Analysis], Iterator
                 yield (i + step) / len(analyses)
 
 
-def bands_for(population: str) -> tuple[Mapping[str, Band], str]:
-    """The chosen population's bands, and a sentence when the user's own file is damaged and the shipped ones serve."""
-    fault = ""
+def standards_for(population: str) -> tuple[Standards, str]:
+    """The chosen population's bands and what matters, and a sentence when the user's own file is damaged and the
+    shipped ones serve.
+    """
     try:
-        book = current_book()
+        return standards_of(current_book(), population), ""
     except WaxTwinError as damaged:
-        book, fault = load_book(SHIPPED), f"{damaged} The shipped bands are used until it is mended."
-    return bands_of(book, population), fault
+        shipped = Standards(load_bands(SHIPPED, population), load_matters())
+        return shipped, f"{damaged} The shipped bands are used until it is mended."
 
 
 def compute_others(
-    athlete: StoredDelivery, others: Mapping[str, StoredDelivery], landing: str, bands: Mapping[str, Band]
+    athlete: StoredDelivery, others: Mapping[str, StoredDelivery], landing: str, standards: Standards
 ) -> Iterator[object]:
     """Shares done, then {side: contrast of the athlete with that further twin}."""
     try:
@@ -104,7 +105,7 @@ def compute_others(
     except TrackError as fault:
         raise WaxTwinError(f"A further twin cannot be measured: {fault}.") from None
     yield from _resolve_each(analyses, partial(resolve_steps, count=_SET_COPIES))
-    yield {side: contrast(analyses[0], one, bands) for side, one in zip(others, analyses[1:], strict=True)}
+    yield {side: contrast(analyses[0], one, standards) for side, one in zip(others, analyses[1:], strict=True)}
 
 
 @dataclass(frozen=True)
@@ -126,7 +127,7 @@ class Sessions:
 
 
 def compute_sets(
-    library: Library, pair: Mapping[str, StoredDelivery], landing: str, bands: Mapping[str, Band]
+    library: Library, pair: Mapping[str, StoredDelivery], landing: str, standards: Standards
 ) -> Iterator[object]:
     """The sets that a pair's throws belong to: first which throws they are, then the contrast of several."""
     from waxtwin.library.throw_sets import companions
@@ -146,7 +147,9 @@ def compute_sets(
         return
     yield from _resolve_each(analyses, partial(resolve_steps, count=_SET_COPIES))
     count = len(found["athlete"])
-    yield Sessions(found, contrast_sets(ThrowSet(tuple(analyses[:count])), ThrowSet(tuple(analyses[count:])), bands))
+    yield Sessions(
+        found, contrast_sets(ThrowSet(tuple(analyses[:count])), ThrowSet(tuple(analyses[count:])), standards)
+    )
 
 
 def moved(events: Mapping[str, float], stop: str, time: float | None) -> dict[str, float]:

@@ -7,18 +7,20 @@ import io
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, UNAVAILABLE, Row
+from waxtwin.core.contrast import APART, BEYOND, LEVEL, SHORT, UNAVAILABLE, UNTOLD, Row
 from waxtwin.core.measures.registry import KINDS
-from waxtwin.core.units import figure, resolution, verdict
+from waxtwin.core.standing import resolution, verdict
+from waxtwin.core.units import figure
 from waxtwin.ui.model.wording import stop_of, weight
 
 STANDINGS: Mapping[str, tuple[str, frozenset[str]]] = {
-    "any": ("all measures", frozenset({SHORT, BEYOND, LEVEL, UNAVAILABLE})),
-    "apart": ("that differ", frozenset({SHORT, BEYOND})),
-    "short": ("athlete short", frozenset({SHORT})),
-    "beyond": ("athlete beyond", frozenset({BEYOND})),
+    "any": ("all measures", frozenset({SHORT, BEYOND, LEVEL, UNTOLD, UNAVAILABLE})),
+    "apart": ("that differ", APART),
+    "short": ("athlete less", frozenset({SHORT})),
+    "beyond": ("athlete more", frozenset({BEYOND})),
     "level": ("level", frozenset({LEVEL})),
-    "known": ("available", frozenset({SHORT, BEYOND, LEVEL})),
+    "untold": ("that cannot be told", frozenset({UNTOLD})),
+    "known": ("available", frozenset({SHORT, BEYOND, LEVEL, UNTOLD})),
     "missing": ("not available", frozenset({UNAVAILABLE})),
 }
 
@@ -52,7 +54,7 @@ def arranged(rows: Sequence[Row], wish: Wish, landing: str) -> list[Row | str]:
 
 def _wanted(row: Row, wish: Wish, landing: str) -> bool:
     item = row.measure
-    text = f"{item.label} {item.text} {item.id}".lower()
+    text = f"{item.label} {item.text} {item.usual} {item.id}".lower()
     return (
         wish.kind in ("all", item.kind)
         and row.verdict in STANDINGS[wish.standing][1]
@@ -67,7 +69,7 @@ _HEAD = ("measure", "unit", "athlete", "twin", "difference", "resolution", "verd
 
 def as_text(rows: Iterable[Row | str], imperial: bool) -> str:
     """The rows as lines of text, columns by tabs, in the chosen units."""
-    lines = ["\t".join(("Measure", "Athlete", "Twin", "± resolves", "Athlete stands"))]
+    lines = ["\t".join(("Measure", "Athlete", "Twin", "Margin ±", "Athlete stands"))]
     for row in rows:
         if isinstance(row, str):
             lines += ["", row]

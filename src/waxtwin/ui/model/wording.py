@@ -6,13 +6,14 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from waxtwin.core.analysis import SEQUENCE, Analysis
-from waxtwin.core.contrast import Contrast, Row
+from waxtwin.core.contrast import UNTOLD, Contrast, Row
 from waxtwin.core.events import LANDING, ORDER
 from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.core.past import CHANGED, change_of
 from waxtwin.core.sets import Spread
 from waxtwin.core.several import Among
-from waxtwin.core.units import converted, figure, verdict
+from waxtwin.core.standing import verdict
+from waxtwin.core.units import converted, figure
 
 if TYPE_CHECKING:
     from waxtwin.library.delivery import StoredDelivery
@@ -48,7 +49,7 @@ _STANDS = {"twin": "Athlete stands", "past": "What changed", "peers": "First aga
 def columns_for(kind: str) -> tuple[str, ...]:
     """The table's headings for a kind of pair."""
     one, two = SIDE_WORDS[kind]
-    return ("Measure", one, two, "± resolves", "Band", _STANDS[kind])
+    return ("Measure", one, two, "Margin ±", "Band", _STANDS[kind])
 
 
 def stands(row: Row, kind: str, imperial: bool) -> str:
@@ -74,15 +75,15 @@ def spread_of(twins: Among, unit: str, imperial: bool) -> str:
 
 
 def stands_among(twins: Among) -> str:
-    """Where the athlete stands among several twins: “short of all 3”, “within”, “beyond 2 of 3”."""
+    """Where the athlete stands among several twins: “less than all 3”, “within”, “more than 2 of 3”."""
     if not twins.of:
         return "not available"
-    for count, word in ((twins.short, "short of"), (twins.beyond, "beyond")):
+    for count, word in ((twins.short, "less than"), (twins.beyond, "more than")):
         if count == twins.of:
             return f"{word} all {twins.of}"
         if count and count > max(twins.level, twins.short + twins.beyond - count):
             return f"{word} {count} of {twins.of}"
-    return "within"
+    return "cannot be told" if twins.verdict == UNTOLD else "within"
 
 
 def rows_at(rows: tuple[Row, ...], stop: str | None, landing: str) -> list[Row]:

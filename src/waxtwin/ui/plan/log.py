@@ -181,7 +181,7 @@ class LogView(QWidget):
         running = self.state.running
         if running is None or running.start is None:
             return None
-        return shift(trend(self.state.figures, name), MEASURES[name].unit, running.start)
+        return shift(trend(self.state.figures, name), name, running.start)
 
     def _fill_side(self) -> None:
         self.days.clear()

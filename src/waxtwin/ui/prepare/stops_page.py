@@ -5,8 +5,17 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
+from waxtwin.core.analysis import Analysis
 from waxtwin.core.events import EVENTS, ORDER
 from waxtwin.ui.prepare.page import Page, button
+
+
+def _tip(stop: str, analysis: Analysis | None) -> str:
+    """What a stop is, what else it is called, and why it is not used where that is so."""
+    said = [EVENTS[stop].definition, f"Also called: {EVENTS[stop].usual}."]
+    if analysis is not None and stop in analysis.withheld:
+        said.append(f"Not used, since {analysis.withheld[stop].why}.")
+    return "\n".join(said)
 
 
 class StopsPage(Page):
@@ -33,13 +42,15 @@ class StopsPage(Page):
         self.list.clear()
         by_hand = work.sidecar.events if work is not None else {}
         for stop in ORDER:
-            event = analysis.events.get(stop) if analysis is not None else None
+            event = analysis.proposal(stop) if analysis is not None else None
             words = "not found" if event is None else f"{event.time:.3f} s  ± {event.interval:.0f} ms"
             if stop in by_hand:
                 words += "  by hand"
+            elif analysis is not None and stop in analysis.withheld:
+                words = f"▲ proposed at {words}, not used: set it"
             item = QListWidgetItem(f"{EVENTS[stop].label}\n{words}")
             item.setData(Qt.ItemDataRole.UserRole, stop)
-            item.setToolTip(EVENTS[stop].definition)
+            item.setToolTip(_tip(stop, analysis))
             self.list.addItem(item)
             if stop == chosen:
                 self.list.setCurrentItem(item)
@@ -53,8 +64,9 @@ class StopsPage(Page):
     def _go(self, item: QListWidgetItem) -> None:
         analysis, view = self.piece.analysis, self.piece.view
         stop = item.data(Qt.ItemDataRole.UserRole)
-        if analysis is not None and view is not None and stop in analysis.events:
-            self.piece.go_to_time(view.clock.to_clip(analysis.events[stop].time))
+        event = None if analysis is None else analysis.proposal(stop)
+        if event is not None and view is not None:
+            self.piece.go_to_time(view.clock.to_clip(event.time))
 
     def _set(self) -> None:
         stop, view = self._chosen(), self.piece.view

@@ -105,11 +105,14 @@ class Tape(QWidget):
             return
         painter.setFont(font(-2))
         taken = -1e9
-        for event in analysis.events.values():
+        withheld = [one.event for one in analysis.withheld.values()]
+        for event in (*analysis.events.values(), *withheld):
             x = self._x(view.clock.to_clip(event.time))
-            painter.setPen(QPen(colour("thread"), 1.4))
+            asked = event in withheld
+            painter.setPen(QPen(colour("caution" if asked else "thread"), 1.4,
+                                Qt.PenStyle.DotLine if asked else Qt.PenStyle.SolidLine))  # fmt: skip
             painter.drawLine(QPointF(x, box.top() - 3), QPointF(x, box.bottom()))
-            words = EVENTS[event.id].short
+            words = EVENTS[event.id].short + ("?" if asked else "")
             wide = painter.fontMetrics().horizontalAdvance(words)
             if x - wide / 2 > taken + 6:
                 painter.setPen(colour("soft"))

@@ -30,13 +30,13 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, Contrast, Row
+from waxtwin.core.contrast import LEVEL, UNTOLD, Contrast, Row
 from waxtwin.core.events import EVENTS, ORDER
 from waxtwin.core.footing import footing
 from waxtwin.core.measures.registry import KINDS
-from waxtwin.core.past import UNRESOLVABLE, change_of
 from waxtwin.core.several import Among, among
-from waxtwin.core.units import figure, resolution
+from waxtwin.core.standing import resolution
+from waxtwin.core.units import figure
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.rows import STANDINGS, Wish, arranged, as_csv, as_text
 from waxtwin.ui.model.wording import (
@@ -120,7 +120,7 @@ class RowsModel(QAbstractTableModel):
             return None
         if role == Qt.ItemDataRole.ForegroundRole:
             return colour(_ink(item, column))
-        if role == Qt.ItemDataRole.FontRole and column == 5 and item.verdict in (SHORT, BEYOND):
+        if role == Qt.ItemDataRole.FontRole and column == 5 and item.apart:
             return font(0, QFont.Weight.Bold)
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(column)
@@ -149,7 +149,7 @@ def _alignment(column: int) -> Qt.AlignmentFlag:
 def _ink(row: Row, column: int) -> str:
     if row.difference is None and column != 0:
         return "soft"
-    return {1: "athlete", 2: "twin", 3: "soft"}.get(column, "soft" if column == 5 and row.verdict == LEVEL else "ink")
+    return {1: "athlete", 2: "twin", 3: "soft"}.get(column, "soft" if column == 5 and not row.apart else "ink")
 
 
 def _whose(contrast: Contrast | None) -> str:
@@ -384,14 +384,14 @@ class ContrastRoom(Room):
             return
         known = [row for row in contrast.rows if row.difference is not None]
         if not contrast.athlete.resolved:
-            self._count.setText(f"{len(known)} measures; what they resolve is being worked out")
+            self._count.setText(f"{len(known)} measures; margins are being worked out")
             return
-        apart = sum(row.verdict != LEVEL for row in known)
+        apart = sum(row.apart for row in known)
+        level, vague = (sum(row.verdict == stands for row in known) for stands in (LEVEL, UNTOLD))
         if self.desk.kind == "past":
-            vague = sum(change_of(row) == UNRESOLVABLE for row in known)
-            self._count.setText(f"{apart} of {len(known)} measures changed; {vague} are not resolvable")
+            self._count.setText(f"{apart} of {len(known)} measures changed, {level} did not, {vague} cannot be told")
             return
-        self._count.setText(f"{apart} of {len(known)} measures differ by more than this footage resolves")
+        self._count.setText(f"Of {len(known)} measures {apart} differ, {level} are level, {vague} cannot be told")
 
     def _spread_headings(self) -> None:
         self.table.clearSpans()

@@ -7,7 +7,17 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QScrollArea, QSlider, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QSlider,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from waxtwin.core.events import EVENTS
 from waxtwin.core.ghost import ORIGINS
@@ -130,14 +140,33 @@ class StopPanel(QWidget):
         self._title = label("At this stop", role="title", grow=1.5)
         self._hint = label("", role="soft", grow=-1)
         self._hint.setWordWrap(True)
+        self.asked = QPushButton()
+        self.asked.setProperty("role", "ask")
+        self.asked.setToolTip("Proposed, but not certain enough to be used. Drag its end on the seam, or accept it.")
+        self.asked.clicked.connect(self._see_asked)
         column.addWidget(self._title)
         column.addWidget(self._hint)
+        column.addWidget(self.asked)
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._scroll.setFrameShape(QScrollArea.Shape.NoFrame)
         column.addWidget(self._scroll, 1)
         desk.listen(self._told)
+
+    def _see_asked(self) -> None:
+        """On to the next stop that waits for somebody."""
+        waiting = list(self.desk.asked())
+        if waiting:
+            at = waiting.index(self.desk.stop) + 1 if self.desk.stop in waiting else 0
+            self.desk.hold(waiting[at % len(waiting)])
+
+    def _fill_asked(self) -> None:
+        waiting = self.desk.asked()
+        self.asked.setVisible(bool(waiting))
+        names = [EVENTS[stop].short + ("" if len(sides) == 2 else f" ({sides[0]})") for stop, sides in waiting.items()]
+        more = f" and {len(names) - 2} more" if len(names) > 2 else ""
+        self.asked.setText(f"▲ Set by hand: {', '.join(names[:2])}{more}")
 
     def rows(self) -> list[MeasureRow]:
         """The rows on show."""
@@ -157,6 +186,7 @@ class StopPanel(QWidget):
         if state == self._shown:
             return
         self._shown = state
+        self._fill_asked()
         self.desk.hover(None)
         inner = QWidget()
         column = QVBoxLayout(inner)
@@ -176,11 +206,11 @@ class StopPanel(QWidget):
         if contrast is None:
             self._hint.setText("Working…" if self.desk.stored else "Choose a pair on the Bench.")
         elif not contrast.athlete.resolved:
-            self._hint.setText("First figures; what they resolve is being worked out.")
+            self._hint.setText("First figures; their margins are being worked out.")
         elif not rows:
             self._hint.setText("No measure is read at this stop.")
         else:
-            self._hint.setText("athlete · twin · where the athlete stands, ± resolved")
+            self._hint.setText("athlete · twin · where the athlete stands, ± margin")
 
     def _note(self, note: Note) -> QWidget:
         """A pinned note, with a way to take it off."""
