@@ -73,7 +73,7 @@ def planar(track: Track, axis: int = 1) -> Track:
 @pytest.fixture(autouse=True)
 def private_settings(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """No test reads or writes the user's settings."""
-    for place in ("CONFIG", "DATA", "CACHE"):
+    for place in ("CONFIG", "DATA", "CACHE", "STATE"):
         monkeypatch.setenv(f"XDG_{place}_HOME", str(tmp_path / f".{place.lower()}"))
 
 
@@ -130,6 +130,7 @@ def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable
         window = open_workshop(Settings())
         qtbot.addWidget(window.frame)
         opened.append(window)
+        window.intake.into_demo = True  # what a test brings in goes where it is looked for
         window.frame.resize(1280, 800)
         window.frame.show()
         if demo:

@@ -273,8 +273,8 @@ def test_explain_gives_all_of_it(run):
     gap = document["ball_speed"]["gap"]
     for part in ("links", "factors"):
         assert sum(one["contribution"] for one in document[part]) == pytest.approx(gap, abs=1e-6)
-    ids = {one["id"] for one in document["factors"]}
-    assert ids <= {"size", "tempo", "pelvis_path", "pelvis_rotation", "trunk", "arm", "ball", "unresolved"}
+    ids = {name for one in document["factors"] for name in one.get("ids", [one["id"]])}
+    assert ids <= {"size", "tempo", "pelvis_path", "pelvis_rotation", "trunk", "arm", "ball", "shoulder", "elbow_hand"}
     assert all("ids" in one for one in document["factors"] if one["id"] == "unresolved")
     first = document["findings"][0]
     assert {"id", "title", "evidence", "against", "share"} <= set(first) and first["evidence"][0]["text"]

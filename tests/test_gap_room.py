@@ -34,7 +34,7 @@ def test_the_room_says_where_the_speed_is_lost_and_what_to_look_at(gap):
     found = gap.desk.explanation.judgement
     assert len(listed) == len(found.findings) and listed[0] == found.focus[0].rule.title
     assert room.findings.detail.plain.text() == found.focus[0].rule.plain
-    assert "As good as the twin" in room.findings.beside.text() and "Style, leave it" in room.findings.beside.text()
+    assert "Known to be alike" in room.findings.beside.text() and "Style, leave it" in room.findings.beside.text()
     gap.desk.set_imperial(True)
     assert "mph" in room.account.text() and "mph" in room.sentence.text()
 
@@ -122,7 +122,7 @@ def test_what_if_moves_the_figure_and_says_the_speed(gap, qtbot):
     still = what.chimera.grab().toImage()
     what.sliders["trunk"].setValue(100)
     assert what.speed.text() != mine and what.chimera.grab().toImage() != still
-    qtbot.waitUntil(lambda: "resolved to" in what.spread.text(), timeout=10000)
+    qtbot.waitUntil(lambda: "known to" in what.spread.text(), timeout=10000)
     what.preset("all")
     assert what.speed.text().startswith("38.88 m/s")
     what.preset("none")

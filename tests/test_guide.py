@@ -72,13 +72,14 @@ def test_odd_settings_fall_back_to_the_usual(tmp_path):
 
 
 def test_the_tour_goes_through_the_rooms_and_can_be_left(desk_window, qtbot):
-    window = desk_window(demo=False)
+    window = desk_window(demo=False, explained=True)
     qtbot.mouseClick(window.bench._tour, Qt.MouseButton.LeftButton)
     tour = window.guide.tour
+    assert tour.card.isHidden() and not window.librarian.entries  # there is nothing to speak of yet
     qtbot.waitUntil(lambda: window.desk.contrast is not None and not window.jobs.busy, timeout=60000)
     assert window.settings.toured and load_settings().toured
     for n, stop in enumerate(STOPS):
-        assert tour.at == n and tour.title.text() == stop.title
+        qtbot.waitUntil(lambda n=n, stop=stop: tour.at == n and tour.title.text() == stop.title, timeout=20000)
         qtbot.waitUntil(lambda stop=stop: window.frame.room.title == stop.room, timeout=3000)
         tour._place()
         assert window.frame.rect().contains(tour.card.geometry()), stop.title

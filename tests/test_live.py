@@ -149,7 +149,7 @@ def polled(hub, count, seconds=5.0):
 
 
 def test_lines_come_over_a_socket_in_pieces_and_rubbish_is_left_out(server):
-    hub = Hub({"radar": address(server)})
+    hub = Hub({"radar": address(server)}, clock=lambda: 1700000003.0)
     try:
         hub.poll()
         other, _ = server.accept()

@@ -75,8 +75,10 @@ def test_targets_follow_the_units_tasks_the_catalogue_and_plans_the_athlete(room
     room.desk.set_imperial(True)
     card = sheet.cards[0]
     assert card.aim.suffix() == " mph" and card.aim.value() == pytest.approx(metric * 2.237, rel=0.02)
-    sheet.speed.setValue(75.0)
+    sheet.speed.lineEdit().setText("75")  # in the units that are chosen
+    sheet.speed.interpretText()
     sheet.speed.editingFinished.emit()
+    assert sheet.speed.text() == "75.0 mph"
     assert kept(room)[0].speed_aim == pytest.approx(33.53, abs=0.01)
     # the practice catalogue
     room.planner.show_catalogue(0)

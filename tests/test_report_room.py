@@ -44,7 +44,7 @@ def test_what_is_chosen_is_what_the_athlete_sees_and_it_is_kept(room, qtbot, tmp
     report = room.reporter.compose()
     assert isinstance(report, Report) and report.tables == () and report.athlete == "Pitcher 7"
     out = tmp_path / "r.html"
-    assert written(room, qtbot, "html", out) == "▲  Written: r.html."
+    assert written(room, qtbot, "html", out) == "Written: r.html."
     page = out.read_text()
     assert "See you in March." in page and "Tollander" not in page
     # the pair keeps it

@@ -2,15 +2,17 @@
 
 import json
 import shutil
+from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QColor, QDropEvent, QImage
+from PySide6.QtGui import QColor, QDropEvent, QGuiApplication, QImage
 from PySide6.QtWidgets import QToolButton
 
 from conftest import DEMO
 from waxtwin.ui import theme
 from waxtwin.ui.commands import Command, install
+from waxtwin.ui.faults import log_place
 from waxtwin.ui.librarian import demo_folder
 from waxtwin.ui.measure_row import MeasureRow
 from waxtwin.ui.model.desk import SIDES
@@ -140,7 +142,7 @@ def test_contrast_and_gap_rooms_show_the_pair(desk_window, qtbot):
     texts = [room.model.data(room.model.index(i, 0)) for i in range(room.model.rowCount())]
     assert "Stride length" in texts and {"Position", "Timing", "Separation", "Speed"} <= set(texts)
     at = texts.index("Stride length")
-    assert "short" in room.model.data(room.model.index(at, 5))
+    assert "less" in room.model.data(room.model.index(at, 5))
     room.table.selectRow(at)
     assert window.desk.selected == "stride_length"
     curves = room.gallery.curves
@@ -250,9 +252,15 @@ def test_an_internal_fault_is_told_and_the_window_lives_on(desk_window, qtbot):
         yield 0.1
         raise RuntimeError("boom")
 
-    window.jobs.start("bad", work, lambda r: None, window.notice.say)
-    idle(qtbot, window)
-    assert "boom" in window.notice.text
+    with qtbot.captureExceptions() as caught:
+        window.jobs.start("bad", work, lambda r: None, window.notice.say)
+        idle(qtbot, window)
+    assert [str(fault) for _, fault, _ in caught] == ["boom"]  # and would have failed this test
+    assert "RuntimeError" in window.notice.text and "is kept" in window.notice.text
+    qtbot.mouseClick(window.notice.action, Qt.MouseButton.LeftButton)
+    assert "boom" in QGuiApplication.clipboard().text() and "Traceback" in QGuiApplication.clipboard().text()
+    log = log_place().read_text()
+    assert "RuntimeError" in log and "boom" not in log and str(Path.home()) not in log
 
 
 def test_markup_in_a_name_is_shown_as_typed(desk_window, qtbot, tmp_path):

@@ -7,6 +7,7 @@ packets cannot be trusted (some AVI files), the clip is decoded once from its st
 
 from __future__ import annotations
 
+import stat
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
@@ -15,12 +16,17 @@ from pathlib import Path
 import av
 import numpy as np
 
-from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.errors import WaxTwinError, shown_name
 
 _NEAR = 8  # frames ahead that are quicker decoded than sought
 _UNEVEN = 0.25  # share of a frame by which steps may differ in a clip of constant rate
 _RATE_KEYS = ("com.android.capture.fps", "capture_fps", "capture-fps", "com.apple.quicktime.capture.fps")
 _TRIES = (0, 1, 2)  # keyframes to step back before the clip is opened anew
+
+_PLAIN_CLIPS = {
+    "format_whitelist": "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mpegts", "protocol_whitelist": "file",
+}  # fmt: skip
+_FAULTS = (av.FFmpegError, OSError, IndexError, ValueError, AttributeError, RuntimeError, TypeError, OverflowError)
 
 Passing = tuple[int, Callable[[int, np.ndarray], None]]
 
@@ -64,22 +70,30 @@ class ClipReader:
         self._whole = True
         self._rotation = 0
         try:
+            if not stat.S_ISREG(path.stat().st_mode):
+                raise ClipError(f"{shown_name(path)}: this is not a plain file")
             self._open()
             self._pts, self._keys = self._index()
             if not self._pts or self._order_is_lost():
                 self._count()
-        except (av.FFmpegError, OSError, IndexError, ValueError) as fault:
-            raise ClipError(f"{path.name}: this is not a clip that can be read") from fault
+        except ClipError:
+            raise
+        except _FAULTS as fault:
+            raise ClipError(f"{shown_name(path)}: this is not a clip that can be read") from fault
         if not self._pts:
-            raise ClipError(f"{path.name}: there is no picture in this clip")
+            raise ClipError(f"{shown_name(path)}: there is no picture in this clip")
         base = 1.0 / self._rate() if self._counted else float(self._stream.time_base or 1)
         self.times = (np.array(self._pts) - self._pts[0]) * base
         self._place = {pts: i for i, pts in enumerate(self._pts)}
         self.size = self.read(0).shape[1::-1]
 
     def _open(self) -> None:
-        self._container = av.open(str(self.path))
+        # the whole path, for a name with a colon reads as an address; and plain clips only, for a text that lists files
+        # would have others opened
+        self._container = av.open(str(self.path.resolve()), options=_PLAIN_CLIPS)
         self._stream = self._container.streams.video[0]
+        if self._stream.codec_context is None or self._stream.codec_context.codec is None:
+            raise ValueError("no codec")
         self._stream.thread_type = "AUTO"
 
     def close(self) -> None:
@@ -117,14 +131,14 @@ class ClipReader:
         `passing` (first frame wanted, taker) is handed the frames that are decoded on the way.
         """
         if not 0 <= index < len(self._pts):
-            raise ClipError(f"{self.path.name}: there is no frame {index}")
+            raise ClipError(f"{shown_name(self.path)}: there is no frame {index}")
         try:
             found = self._find(index, passing)
-        except (av.FFmpegError, OSError) as fault:
+        except (*_FAULTS, MemoryError) as fault:
             self._decoder = None
-            raise ClipError(f"{self.path.name}: frame {index} cannot be decoded") from fault
+            raise ClipError(f"{shown_name(self.path)}: frame {index} cannot be decoded") from fault
         if found is None:
-            raise ClipError(f"{self.path.name}: frame {index} cannot be decoded")
+            raise ClipError(f"{shown_name(self.path)}: frame {index} cannot be decoded")
         return found
 
     def _find(self, index: int, passing: Passing | None) -> np.ndarray | None:

@@ -15,16 +15,18 @@ import json
 import os
 import re
 import socket
-from collections.abc import Iterator, Mapping
+import stat
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from pathlib import Path
-from time import monotonic
+from time import monotonic, time
 from typing import Any
 
 import numpy as np
 
+from waxtwin.core.errors import plain
 from waxtwin.core.live import CAMERA, FAILED, RADAR, ForceWatch, Reading, radar_reading
 from waxtwin.formats.place import CLIPS
 from waxtwin.formats.sidecar import Calibration
@@ -33,6 +35,9 @@ CAMERAS = "cameras.json"
 _LONGEST = 65_536  # bytes of a line
 _AGAIN = 2.0  # s between tries to reach a device
 _BLOCK = 65_536
+_MOST_LINES = 400  # of a device at a look: a plate sends twenty a second
+_MOST_A_SECOND = 20  # readings of a device: nobody throws quicker than that
+_WITHIN = 120.0  # s that a device's clock may be off
 _STAMP = re.compile(r"^(\d{8}T\d{6}(?:\.\d{1,6})?)(?:-(.+))?$")
 _NAMES = {"drive": "drive plate", "lead": "lead plate", RADAR: RADAR}
 
@@ -57,7 +62,9 @@ class LineSource:
         *lines, self._rest = (self._rest + data).split(b"\n")
         if len(self._rest) > _LONGEST:
             self._rest, self.ignored = b"", self.ignored + 1
-        return [line.decode("utf-8", "replace").strip() for line in lines if line.strip()]
+        good = [line for line in lines if line.strip() and len(line) <= _LONGEST]
+        self.ignored += len(lines) - len(good)
+        return [line.decode("utf-8", "replace").strip() for line in good]
 
     def close(self) -> None:
         """Let go of the device."""
@@ -74,6 +81,10 @@ class LineSource:
         try:
             if self.address.startswith("/"):
                 self._file = os.open(self.address, os.O_RDONLY | os.O_NONBLOCK | os.O_NOCTTY)
+                if not stat.S_ISCHR(os.fstat(self._file).st_mode):  # a plain file would be read over and over
+                    self.close()
+                    self.state = "not reached (this is no terminal)"
+                    return
             else:
                 host, _, port = self.address.rpartition(":")
                 self._socket = socket.create_connection((host or "127.0.0.1", int(port)), timeout=0.3)
@@ -177,26 +188,36 @@ class WatchedFolder:
 
 class Hub:
     """All devices of a session. `poll` gives the readings and clips that arrived; every line that is not understood is
-    left out and counted.
+    left out and counted, and so is what comes quicker than anybody throws. A reading is told by the clock of this
+    machine where its device's own is off.
     """  # fmt: skip
 
-    def __init__(self, addresses: Mapping[str, str], folder: Path | None = None) -> None:
+    def __init__(
+        self, addresses: Mapping[str, str], folder: Path | None = None, clock: Callable[[], float] = time
+    ) -> None:
         self.sources = {name: LineSource(address) for name, address in addresses.items() if address}
         self.watched = None if folder is None else WatchedFolder(folder)
         self.devices: set[str] = {CAMERA} if folder is not None else set()
         self._watches: dict[str, ForceWatch] = {}
+        self._clock, self._began = clock, clock()
+        self._seconds: dict[str, tuple[int, int]] = {}  # device: a second, and how many readings came in it
+        self.off: dict[str, float] = {}  # s that a device's clock was off, the last time that it was
+        self.flooded: set[str] = set()
         self.ignored = 0
 
     def poll(self) -> tuple[list[Reading], list[NewClip]]:
         """What has arrived since the last time."""
         readings: list[Reading] = []
         for source in self.sources.values():
-            for line in source.poll():
+            lines = source.poll()
+            if len(lines) > _MOST_LINES:
+                self.ignored += len(lines) - _MOST_LINES
+            for line in lines[:_MOST_LINES]:
                 try:
-                    readings += self._understood(line)
+                    readings += [one for one in self._understood(line) if self._in_time(one)]
                 except (ValueError, OverflowError):
                     self.ignored += 1
-        clips = self.watched.poll() if self.watched is not None else []
+        clips = [self._in_session(clip) for clip in self.watched.poll()] if self.watched is not None else []
         return readings, clips
 
     def states(self) -> dict[str, str]:
@@ -205,7 +226,41 @@ class Hub:
         for device, watch in self._watches.items():
             if watch.trouble:
                 out[device] = watch.trouble
+        for device, away in self.off.items():
+            out[device] = f"its clock is off by {away:.0f} s; taken as they arrive"
+        for device in self.flooded:
+            out[device] = f"more than {_MOST_A_SECOND} readings a second; the rest are left out"
         return out
+
+    def _in_session(self, clip: NewClip) -> NewClip:
+        """A clip by the time in its name, unless that lies outside this session."""
+        now = self._clock()
+        if self._began - _WITHIN <= clip.at <= now + _WITHIN:
+            return clip
+        self.off[CAMERA] = clip.at - now
+        return replace(clip, at=now)
+
+    def _in_time(self, one: Reading) -> bool:
+        """Whether a reading may count: no device reads that many throws in a second."""
+        second = int(self._clock())
+        at, count = self._seconds.get(one.device, (second, 0))
+        count = count + 1 if at == second else 1
+        self._seconds[one.device] = (second, count)
+        if count > _MOST_A_SECOND:
+            self.flooded.add(one.device)
+            self.ignored += 1
+            return False
+        return True
+
+    def _told_at(self, device: str, word: str) -> tuple[float, str]:
+        """When a reading was, by this machine's clock where the device's own cannot be right, and what to note."""
+        at, now = float(word), self._clock()
+        if not 0 < at < 1e11:
+            raise ValueError(word)
+        if abs(at - now) > _WITHIN:
+            self.off[device] = at - now
+            return now, "the device's clock is off"
+        return at, ""
 
     def close(self) -> None:
         """Let go of every device."""
@@ -216,7 +271,9 @@ class Hub:
         kind, *words = line.split()
         if kind == "radar" and len(words) == 2:
             self.devices.add(RADAR)
-            return [radar_reading(_time(words[0]), None if words[1] == "misread" else float(words[1]))]
+            at, note = self._told_at(RADAR, words[0])
+            found = radar_reading(at, None if words[1] == "misread" else float(words[1]))
+            return [replace(found, note="; ".join(word for word in (found.note, note) if word))]
         if kind == "force" and len(words) > 3 and words[0] in _NAMES:
             device = _NAMES[words[0]]
             self.devices.add(device)
@@ -224,16 +281,12 @@ class Hub:
             rate = float(words[2])
             if not 10 <= rate <= 20_000:
                 raise ValueError(words[2])
-            return watch.feed(_time(words[1]), rate, np.array(words[3:], float))
+            samples = np.array(words[3:], float)
+            at, _ = self._told_at(device, words[1])
+            return watch.feed(at, rate, samples)
         if kind == "fault" and len(words) > 2 and words[0] in _NAMES:
             device = _NAMES[words[0]]
             self.devices.add(device)
-            return [Reading(device, _time(words[1]), FAILED, None, " ".join(words[2:])[:120])]
+            at, _ = self._told_at(device, words[1])
+            return [Reading(device, at, FAILED, None, plain(" ".join(words[2:]))[:120])]
         raise ValueError(line)
-
-
-def _time(word: str) -> float:
-    at = float(word)
-    if not 0 < at < 1e11:
-        raise ValueError(word)
-    return at

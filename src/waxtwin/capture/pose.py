@@ -127,7 +127,7 @@ def find_landmarks(
     same work is begun again. Raises ClipError when the model dies.
     """
     first, last = frames or (0, times.size)
-    kept = None if cache is None else cache / f"{_key(clip, size, crop)}.part"
+    kept = None if cache is None else cache / f"{_clip_key(clip)}-{_run_key(size, crop)}.part"
     records = _read_back(kept)
     todo = [i for i in range(first, last) if i not in records]
     total = max(last - first, 1)
@@ -170,8 +170,18 @@ def marks_from(records: dict[int, np.ndarray], times: np.ndarray, throws: str) -
     return marks
 
 
-def _key(clip: Path, size: str, crop: Crop | None) -> str:
-    digest = hashlib.sha256(json.dumps([_VERSION, size, crop]).encode())
+def forget(clip: Path, cache: Path) -> None:
+    """Delete what was found of a clip. Raises OSError."""
+    for kept in cache.glob(f"{_clip_key(clip)}-*.part"):
+        kept.unlink(missing_ok=True)
+
+
+def _run_key(size: str, crop: Crop | None) -> str:
+    return hashlib.sha256(json.dumps([_VERSION, size, crop]).encode()).hexdigest()[:16]
+
+
+def _clip_key(clip: Path) -> str:
+    digest = hashlib.sha256()
     with clip.open("rb") as file:
         # the ends of a clip tell it from another; hashing gigabytes would only make people wait
         digest.update(file.read(1 << 20))

@@ -5,13 +5,16 @@ from __future__ import annotations
 import json
 import sys
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from waxtwin.cli.base import AsJson, answer, app, show_progress
 from waxtwin.cli.out import existing
 from waxtwin.core.errors import WaxTwinError
+
+if TYPE_CHECKING:
+    from waxtwin.library.store import Library
 
 
 @app.command()
@@ -94,12 +97,13 @@ def import_(
 def library_(
     folder: Path,
     search: Annotated[str, typer.Option(help="Words to find.")] = "",
+    restore: Annotated[str, typer.Option(help="Put a backup in its place first: its name, or latest.")] = "",
     as_json: AsJson = False,
 ) -> None:
     """List the throws of a library."""
     from waxtwin.library.catalogue import document, entries, matching
 
-    opened = existing(folder)
+    opened = _restored(folder, restore) if restore else existing(folder)
     try:
         with opened.reading() as session:
             found = matching(entries(session), search)
@@ -109,6 +113,16 @@ def library_(
         f"{e.id:5d}  {e.name:28s} {e.recorded or '–':10s}  {e.title:28s} {'ready' if e.ready else 'to be prepared'}"
         for e in found
     ])  # fmt: skip
+
+
+def _restored(folder: Path, name: str) -> Library:
+    from waxtwin.library.store import Library, backups_in
+
+    there = {path.name: path for path in backups_in(folder)}
+    chosen = next(iter(there.values()), None) if name == "latest" else there.get(name)
+    if chosen is None:
+        raise WaxTwinError(f"{folder.name}: there is no backup named {name}; there are {', '.join(there) or 'none'}")
+    return Library(folder, backup=chosen)
 
 
 @app.command()

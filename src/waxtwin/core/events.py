@@ -156,7 +156,7 @@ class Search:
         return float(time), max(float(-fit.deriv(2)(best)) * rate**2, 0.0)
 
     def arch(self, curve: np.ndarray, time: float, reach: float) -> float:
-        """Curvature (per s2, positive) of the parabola through a top over `reach` seconds on either side; 0 for none."""
+        """Curvature (per s2, positive) of the parabola through a top, over `reach` seconds either way; 0 for none."""
         near = self.frames(time - reach, time + reach)
         near = near[np.isfinite(curve[near])]
         if near.size < 5:

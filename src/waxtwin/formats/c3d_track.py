@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import struct
 import subprocess
 import sys
 import tempfile
@@ -13,17 +14,21 @@ import numpy as np
 from waxtwin.core.landmarks import LANDMARKS
 from waxtwin.core.track import Track
 from waxtwin.formats.c3d_worker import MOST_FRAMES
-from waxtwin.formats.registry import RawTrack
+from waxtwin.formats.registry import RawTrack, check_plain_file
 
 _SECONDS = 150
+_MOST_BYTES = 200 * 1024**2
 
 
 def read(path: Path) -> RawTrack:
     """Marker paths in metres, lab axes. Raises ValueError with the fault."""
+    check_plain_file(path, _MOST_BYTES)
     with path.open("rb") as file:
-        start = file.read(2)
-    if len(start) < 2 or start[1] != 0x50:
+        start = file.read(512)
+    if len(start) < 512 or start[1] != 0x50:
         raise ValueError("it does not begin like a C3D file")
+    if _promised(start) > 2 * path.stat().st_size:
+        raise ValueError("it promises more frames than it holds; is the file cut short?")
     with tempfile.TemporaryDirectory() as folder:
         out = Path(folder) / "read.npz"
         command = [sys.executable, "-m", "waxtwin.formats.c3d_worker", str(path), str(out)]
@@ -40,6 +45,13 @@ def read(path: Path) -> RawTrack:
     if not names:
         raise ValueError("it names no markers")
     return RawTrack(times, {name: points[:, j] for j, name in enumerate(names)}, {})
+
+
+def _promised(header: bytes) -> int:
+    """Bytes of the frames that the first block speaks of (little-endian words, as nearly all files have them)."""
+    points, analog, first, last = struct.unpack_from("<4H", header, 2)
+    (scale,) = struct.unpack_from("<f", header, 12)
+    return (4 * points + analog) * max(last - first + 1, 0) * (4 if scale < 0 else 2)
 
 
 def write(track: Track, path: Path) -> None:

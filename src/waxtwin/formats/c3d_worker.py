@@ -11,7 +11,7 @@ import sys
 import numpy as np
 
 MOST_FRAMES = 65535  # what the reading library reads back of a longer file, without an error
-_MEMORY = 6 * 1024**3
+_MEMORY = 3 * 1024**3  # of addresses: the libraries alone take half of it
 _SECONDS = 120
 _UNITS = {"m": 1.0, "mm": 0.001, "cm": 0.01, "dm": 0.1, "in": 0.0254, "inch": 0.0254, "ft": 0.3048}
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Iterator
 
 import numpy as np
 
@@ -11,22 +12,28 @@ from waxtwin.core.landmarks import LANDMARKS
 from waxtwin.core.track import Track
 from waxtwin.formats.registry import RawTrack
 
+_MOST_COLUMNS = 2000
+
 
 def read(text: str) -> RawTrack:
     """Parse the table. Raises ValueError with the fault."""
-    rows = [row for row in csv.reader(io.StringIO(text, newline="")) if any(cell.strip() for cell in row)]
-    header = [cell.strip() for cell in rows[0]]
+    rows = _rows(text)
+    header = [cell.strip() for cell in next(rows, [])]
     if "time" not in header:
         raise ValueError("there is no “time” column")
     if len(set(header)) != len(header):
         raise ValueError("a column stands there twice")
+    if len(header) > _MOST_COLUMNS:
+        raise ValueError(f"it has {len(header)} columns, more than any body has landmarks")
     width = len(header)
-    for number, row in enumerate(rows[1:], start=2):
+    figures = []  # a row at a time: cells as text would take many times the room
+    for number, row in enumerate(rows, start=2):
         if len(row) != width:
             raise ValueError(f"row {number} has {len(row)} cells where the header has {width}; is the file cut short?")
-    table = np.array([[_number(cell, n) for cell in row] for n, row in enumerate(rows[1:], start=2)], float)
-    if table.size == 0:
+        figures.append(np.array([_number(cell, number) for cell in row]))
+    if not figures:
         raise ValueError("there is a header but no row of figures")
+    table = np.stack(figures)
     columns = dict(zip(header, table.T, strict=True))
     times = columns.pop("time")
     points: dict[str, np.ndarray] = {}
@@ -42,6 +49,16 @@ def read(text: str) -> RawTrack:
     if not points:
         raise ValueError("there is no landmark column")
     return RawTrack(times, points, confidence)
+
+
+def _rows(text: str) -> Iterator[list[str]]:
+    """Rows with something in them. Raises ValueError."""
+    try:
+        for row in csv.reader(text.splitlines(keepends=True)):
+            if any(cell.strip() for cell in row):
+                yield row
+    except csv.Error:
+        raise ValueError("a quotation mark in it is never closed, or a cell is longer than any figure") from None
 
 
 def _number(cell: str, row: int) -> float:

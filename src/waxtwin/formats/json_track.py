@@ -10,6 +10,8 @@ from waxtwin.core.landmarks import LANDMARKS
 from waxtwin.core.track import Track
 from waxtwin.formats.registry import RawTrack
 
+_MOST_LANDMARKS = 500
+
 
 def read(text: str) -> RawTrack:
     """Parse the document. Raises ValueError with the fault."""
@@ -21,16 +23,19 @@ def read(text: str) -> RawTrack:
     if not isinstance(document, dict) or "frames" not in document or "landmarks" not in document:
         raise ValueError("it is JSON, but has no “landmarks” and “frames”")
     if document.get("version", 1) != 1:
-        raise ValueError(f"its version is {document['version']!r}; this program reads version 1")
+        raise ValueError(f"its version is {str(document['version'])[:20]}; this program reads version 1")
     names, frames = document["landmarks"], document["frames"]
-    if not frames:
+    if not isinstance(names, list) or not isinstance(frames, list) or not frames:
         raise ValueError("it has no frames")
+    if len(names) > _MOST_LANDMARKS:
+        raise ValueError(f"it names {len(names)} landmarks, more than any body has")
+    for k, frame in enumerate(frames):  # before anything is laid out for them
+        if len(frame["points"]) != len(names):
+            raise ValueError(f"frame {k + 1} has {len(frame['points'])} points for {len(names)} landmarks")
     times = np.array([frame["t"] for frame in frames], float)
     points = np.full((len(frames), len(names), 3), np.nan)
     confidence = np.ones((len(frames), len(names)))
     for k, frame in enumerate(frames):
-        if len(frame["points"]) != len(names):
-            raise ValueError(f"frame {k + 1} has {len(frame['points'])} points for {len(names)} landmarks")
         for j, point in enumerate(frame["points"]):
             if point is None:
                 continue

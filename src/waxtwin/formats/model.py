@@ -24,3 +24,5 @@ def read_model(path: Path, kind: type[Record]) -> Record:
         raise FormatError(path, f"{where + ': ' if where else ''}{said[:160]}") from None
     except RecursionError:
         raise FormatError(path, "it is nested too deeply") from None
+    except (OverflowError, TypeError):
+        raise FormatError(path, "it holds a number that is too large") from None

@@ -26,7 +26,15 @@ def _day(said: str | None) -> str | None:
 
 
 class _Entry(BaseModel):
-    model_config = ConfigDict(extra="allow")
+    model_config = ConfigDict(extra="allow", allow_inf_nan=False)
+
+
+def _some_day(said: str | None) -> str:
+    """An ISO day that must be there."""
+    found = _day(said)
+    if found is None:
+        raise ValueError("a day must be written as year-month-day")
+    return found
 
 
 class SessionEntry(_Entry):
@@ -38,7 +46,7 @@ class SessionEntry(_Entry):
     thrown: int | None = Field(default=None, ge=0, le=10_000)
     log: list[Any] = Field(default_factory=list)
 
-    _check = field_validator("date")(_day)
+    _check = field_validator("date")(_some_day)
 
 
 class ArmEntry(_Entry):
@@ -50,13 +58,14 @@ class ArmEntry(_Entry):
     since: str | None = None
     text: str = ""
 
-    _check = field_validator("date", "since")(_day)
+    _check = field_validator("date")(_some_day)
+    _check_since = field_validator("since")(_day)
 
 
 class PlanEntry(_Entry):
     """A version of a plan."""
 
-    version: int = Field(ge=1)
+    version: int = Field(ge=1, le=100_000)
     made: str = ""
     sent: str | None = None
     start: str | None = None
@@ -87,6 +96,8 @@ class Person(_Entry):
     sessions: list[SessionEntry] = Field(default_factory=list)
     arm_notes: list[ArmEntry] = Field(default_factory=list)
     plans: list[PlanEntry] = Field(default_factory=list)
+
+    _check = field_validator("born", "consent_on", "keep_until")(_day)
 
 
 def is_person_file(path: Path) -> bool:

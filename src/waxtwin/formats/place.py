@@ -18,5 +18,6 @@ def sidecar_path(track: Path) -> Path:
 
 
 def file_name(said: str) -> str:
-    """A name as a harmless file name: no separators, no leading dot, not too long."""
-    return re.sub(r"[^\w\- ]+", "", said).strip().replace(" ", "-")[:60] or "unnamed"
+    """A name as a harmless file name: no separators, no leading dot, not too long, in letters and in bytes."""
+    harmless = re.sub(r"[^\w\- ]+", "", said).strip().replace(" ", "-")
+    return harmless.encode("utf-8", "ignore")[:120].decode("utf-8", "ignore")[:60] or "unnamed"

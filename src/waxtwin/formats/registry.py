@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import stat
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
@@ -9,12 +11,13 @@ from pathlib import Path
 
 import numpy as np
 
-from waxtwin.core.errors import TrackError, WaxTwinError
+from waxtwin.core.errors import TrackError, WaxTwinError, plain, shown_name
 from waxtwin.core.landmarks import INDEX, LANDMARKS, anatomical_names
 from waxtwin.core.markers import Axes, MarkerMap, apply, match, propose_axes, track_from, unmapped
 from waxtwin.core.track import Track, check_track
 
-MAX_BYTES = 400 * 1024 * 1024
+MAX_BYTES = 64 * 1024**2  # of text: a throw is a hundredth of it, and reading it takes a multiple in memory
+MAX_JSON = 24 * 1024**2
 _MAY_MISS = 8  # landmarks that a lab set may leave out (hands, feet) and still be a delivery
 
 
@@ -22,8 +25,8 @@ class FormatError(WaxTwinError):
     """A file cannot be read or written; the sentence names the file and the fault."""
 
     def __init__(self, path: Path, fault: str) -> None:
-        super().__init__(f"{path.name}: {fault}")
-        self.path, self.fault = path, fault
+        super().__init__(f"{shown_name(path)}: {fault}")
+        self.path, self.fault = path, plain(fault)
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,7 +129,7 @@ def read_track(path: Path, throws: str = "R", setup: LabSetup | None = None) -> 
     return track, notes
 
 
-_FAULTS = (ValueError, KeyError, IndexError, TypeError, OverflowError, AttributeError)
+_FAULTS = (ValueError, KeyError, IndexError, TypeError, OverflowError, AttributeError, RecursionError, csv.Error)
 
 
 def _from_lab(path: Path, raw: RawTrack, throws: str, setup: LabSetup, notes: list[str]) -> Track:
@@ -167,15 +170,19 @@ def write_track(track: Track, path: Path) -> None:
 
 def read_text(path: Path) -> str:
     """A file's text. Raises FormatError for a missing, unreadable, huge or wrongly encoded file."""
+    most = MAX_JSON if path.suffix.lower() == ".json" else MAX_BYTES
     try:
         if path.is_dir():
             raise FormatError(path, "this is a folder, not a file")
-        if path.stat().st_size > MAX_BYTES:
-            raise FormatError(path, "the file is too large to be one throw")
+        check_plain_file(path, most)
         data = path.read_bytes()
     except FileNotFoundError:
         raise FormatError(path, "there is no such file") from None
-    except OSError as fault:
+    except (OSError, ValueError) as fault:
+        if isinstance(fault, FormatError):
+            raise
+        if not isinstance(fault, OSError):  # a name with a zero in it
+            raise FormatError(path, "this is not the name of a file") from None
         raise FormatError(path, f"it cannot be read ({fault.strerror or 'input error'})") from None
     if not data.strip():
         raise FormatError(path, "the file is empty")
@@ -183,6 +190,15 @@ def read_text(path: Path) -> str:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError:
         raise FormatError(path, "it is not plain UTF-8 text") from None
+
+
+def check_plain_file(path: Path, most: int) -> None:
+    """Raise FormatError for what is no plain file (a pipe would be waited for without end) or too large; OSError."""
+    facts = path.stat()
+    if not stat.S_ISREG(facts.st_mode):
+        raise FormatError(path, "this is not a plain file")
+    if facts.st_size > most:
+        raise FormatError(path, "the file is too large to be one throw")
 
 
 def write_text(path: Path, text: str) -> None:

@@ -11,14 +11,18 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from waxtwin.core.camera import Camera, Scale, Sight
+from waxtwin.core.errors import plain
 from waxtwin.core.events import ORDER
 from waxtwin.core.markers import Axes, Recipe
 from waxtwin.formats.model import read_model
 from waxtwin.formats.registry import LabSetup, write_text
 
+_LONGEST = 36_000.0  # s: no clip of a throw is longer
+_LARGEST = 1e9
+
 
 class _Kept(BaseModel):
-    model_config = ConfigDict(extra="allow", populate_by_name=True)
+    model_config = ConfigDict(extra="allow", populate_by_name=True, allow_inf_nan=False)
 
 
 class Athlete(_Kept):
@@ -39,8 +43,8 @@ class Calibration(_Kept):
     """
 
     projection: list[list[float]]
-    width: int = Field(gt=0)
-    height: int = Field(gt=0)
+    width: int = Field(gt=0, le=20_000)
+    height: int = Field(gt=0, le=20_000)
     scale: Scale = "solved"
     distortion: float = 0.0
     error_px: float | None = None
@@ -66,6 +70,8 @@ class Calibration(_Kept):
     def _three_by_four(cls, rows: list[list[float]]) -> list[list[float]]:
         if len(rows) != 3 or any(len(row) != 4 for row in rows):
             raise ValueError("projection must have 3 rows of 4 numbers")
+        if not np.isfinite(rows).all() or np.abs(rows).max() > _LARGEST:
+            raise ValueError("projection holds a number that no camera has")
         return rows
 
 
@@ -78,8 +84,8 @@ class View(_Kept):
     file: str
     camera: Literal["open side", "closed side", "front", "rear", "other"] = "other"
     calibration: Calibration | None = None
-    start_s: float = 0.0
-    slow: float = Field(default=1.0, gt=0)
+    start_s: float = Field(default=0.0, ge=-_LONGEST, le=_LONGEST)
+    slow: float = Field(default=1.0, gt=1e-3, le=1e3)
 
 
 class SeenBy(_Kept):
@@ -88,7 +94,7 @@ class SeenBy(_Kept):
     """  # fmt: skip
 
     scaled: bool = True
-    yaw: float = 0.0
+    yaw: float = Field(default=0.0, ge=-180, le=180)
     yaw_sd: float = Field(default=0.0, ge=0, le=60)
     scale_sd: float = Field(default=0.0, ge=0, le=0.5)
     by_model: bool = False
@@ -147,7 +153,7 @@ class Sidecar(_Kept):
     effort: str | None = None
     started_from: str | None = Field(default=None, alias="from")
     recorded: str | None = None
-    capture_fps: float | None = Field(default=None, gt=0)
+    capture_fps: float | None = Field(default=None, gt=0, le=100_000)
     views: list[View] = Field(default_factory=list)
     sight: SeenBy | None = None
     lab: Lab | None = None
@@ -166,7 +172,9 @@ class Sidecar(_Kept):
     def _known_events(cls, events: dict[str, float] | list[str]) -> dict[str, float] | list[str]:
         for name in events:
             if name not in ORDER:
-                raise ValueError(f"there is no stop named {name}")
+                raise ValueError(f"there is no stop named {plain(name)[:40]}")
+        if isinstance(events, dict) and not all(abs(time) <= _LONGEST for time in events.values()):
+            raise ValueError("a stop lies at no time that a clip has")
         return events
 
 

@@ -12,6 +12,7 @@ from waxtwin.core.landmarks import LANDMARKS
 from waxtwin.core.track import Track
 from waxtwin.formats.registry import RawTrack
 
+_MOST_MARKERS = 500
 _UNITS = {"m": 1.0, "meters": 1.0, "metres": 1.0, "mm": 0.001, "millimeters": 0.001, "millimetres": 0.001,
           "cm": 0.01}  # fmt: skip
 
@@ -28,6 +29,8 @@ def read(text: str) -> RawTrack:
     names = [name.strip() for name in lines[3].split("\t")[2:] if name.strip()]
     if not names:
         raise ValueError("it names no markers")
+    if len(names) > _MOST_MARKERS:
+        raise ValueError(f"it names {len(names)} markers, more than any body carries")
     rows = []
     for number, line in enumerate(lines[5:], start=6):
         if not line.strip():
@@ -35,10 +38,10 @@ def read(text: str) -> RawTrack:
         cells = line.split("\t")
         if len(cells) < 2 + 3 * len(names):
             raise ValueError(f"line {number} is cut short")
-        rows.append([_number(cell, number) for cell in cells[1 : 2 + 3 * len(names)]])
+        rows.append(np.array([_number(cell, number) for cell in cells[1 : 2 + 3 * len(names)]]))
     if not rows:
         raise ValueError("it has no frames")
-    table = np.array(rows, float)
+    table = np.stack(rows)
     points = table[:, 1:].reshape(len(rows), len(names), 3) * _UNITS[unit]
     return RawTrack(table[:, 0], {name: points[:, j] for j, name in enumerate(names)}, {})
 

@@ -12,7 +12,7 @@ from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.library.arrays import pack_track
 from waxtwin.library.records import DeliveryRow, TagRow
 from waxtwin.library.store import Library, LibraryError
-from waxtwin.library.throws import BLEND, athlete_named, fetch
+from waxtwin.library.throws import BLEND, BLENDED, athlete_named, fetch
 
 TAG = BLEND
 
@@ -37,7 +37,8 @@ def keep_blend(library: Library, keys: Sequence[int], name: str) -> Iterator[flo
         who = SidecarAthlete(name=name, throws="R", height_m=round(height, 3), span_m=span if all(spans) else None)
         athlete = athlete_named(session, who)
         row = DeliveryRow(
-            athlete_id=athlete.id, title=name, origin=f"blend of {len(keys)} throws", ball_speed_mps=speed, extra={},
+            athlete_id=athlete.id, title=name, origin=f"blend of {len(keys)} throws", ball_speed_mps=speed,
+            extra={BLENDED: [one.key for one in stored]},
             pitch=stored[0].sidecar.pitch if len({one.sidecar.pitch for one in stored}) == 1 else None,
             screening={}, notes=f"A blend of {said}. Nobody threw it.", track=library.put(session, pack_track(track)),
             track_from=BLEND, added=datetime.now(UTC).isoformat(timespec="seconds"),

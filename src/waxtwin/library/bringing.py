@@ -13,7 +13,7 @@ from pathlib import Path
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.errors import WaxTwinError, plain
 from waxtwin.formats import FormatError, read_track
 from waxtwin.formats.person import is_person_file
 from waxtwin.formats.place import CLIPS, SUFFIX, TRACKS, sidecar_path
@@ -21,6 +21,7 @@ from waxtwin.formats.registry import UnmappedError
 from waxtwin.formats.sidecar import Lab, Sidecar, View, read_sidecar
 from waxtwin.library.arrays import pack_track
 from waxtwin.library.delivery import clip_place, track_beside
+from waxtwin.library.private import make_file
 from waxtwin.library.records import ClipRow, DeliveryRow, EventRow, ViewRow
 from waxtwin.library.store import CLIPS as CLIP_FOLDER
 from waxtwin.library.store import Library
@@ -143,7 +144,7 @@ def bring_one(
     places = [(view, clip_place(file, view)) for view in views]
     # clips first: a full disk or an unreadable clip is met before anything is written into the database
     clips = [(view, take_clip(library, place, link=link)) for view, place in places if place.is_file()]
-    with library.change(f"Import {file.name}") as session:
+    with library.change(f"Import {plain(file.name)}") as session:
         row = _row(session, file, digest, sidecar)
         if track is not None:
             blended = (sidecar.model_extra or {}).get(MADE_FROM) == BLEND
@@ -160,7 +161,7 @@ def add_view(library: Library, key: int, file: Path, *, link: bool = False) -> N
     if not file.is_file():
         raise FormatError(file, "there is no such file")
     clip = take_clip(library, file, link=link)
-    with library.change(f"Add clip {file.name}") as session:
+    with library.change(f"Add clip {plain(file.name)}") as session:
         row = session.get_one(DeliveryRow, key)
         if any(view.clip.sha256 == clip.sha256 for view in row.views):
             raise FormatError(file, "this clip is part of the throw already")
@@ -201,12 +202,13 @@ def take_clip(library: Library, place: Path, *, link: bool) -> _NewClip:
     digest = _hash_of(place)
     said = asdict(facts) | {"size": list(facts.size)}
     if link:
-        return _NewClip(digest, str(place.resolve()), True, place.name, said)
+        return _NewClip(digest, _linkable(place), True, plain(place.name), said)
     target = Path(CLIP_FOLDER) / f"{digest[:16]}{place.suffix.lower()}"
     whole = library.folder / target
     if not whole.is_file():
         part = whole.with_suffix(".part")
         try:
+            make_file(part)
             shutil.copyfile(place, part)
             part.replace(whole)
         except OSError as fault:
@@ -214,7 +216,15 @@ def take_clip(library: Library, place: Path, *, link: bool) -> _NewClip:
             raise FormatError(
                 place, f"it could not be copied into the library ({fault.strerror}); nothing was changed"
             ) from None
-    return _NewClip(digest, str(target), False, place.name, said)
+    return _NewClip(digest, str(target), False, plain(place.name), said)
+
+
+def _linkable(place: Path) -> str:
+    """A clip's whole path as text. Raises FormatError for a name that cannot be written down."""
+    path = str(place.resolve())
+    if plain(path) != path:
+        raise FormatError(place, "a file of such a name cannot be linked; import it as a copy")
+    return path
 
 
 def _row(session: Session, file: Path, digest: str, sidecar: Sidecar) -> DeliveryRow:
@@ -222,7 +232,8 @@ def _row(session: Session, file: Path, digest: str, sidecar: Sidecar) -> Deliver
     day = session_on(session, athlete, sidecar.recorded)
     whole = sidecar.model_dump(mode="json", exclude_unset=True)
     row = DeliveryRow(
-        athlete_id=athlete.id, session_id=None if day is None else day.id, title=file.stem, origin=file.name,
+        athlete_id=athlete.id, session_id=None if day is None else day.id, title=plain(file.stem),
+        origin=plain(file.name),
         origin_hash=digest, recorded=sidecar.recorded, pitch=sidecar.pitch, effort=sidecar.effort,
         started_from=sidecar.started_from, ball_speed_mps=sidecar.ball_speed_mps, screening=sidecar.screening,
         notes=sidecar.notes or "", extra={k: v for k, v in whole.items() if k not in _SIDECAR_OWN},

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import lzma
 import shutil
 import stat
 import tempfile
@@ -23,7 +24,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field, ValidationError
 
 from waxtwin import __version__
-from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.errors import WaxTwinError, plain
 from waxtwin.formats.person import PERSON, write_person
 from waxtwin.formats.place import file_name
 from waxtwin.formats.registry import FormatError
@@ -40,6 +41,7 @@ VERSION = 1
 MOST_FILES, MOST_BYTES = 5_000, 16 * 1024**3
 _MOST_MANIFEST = 4 * 1024**2
 _BLOCK = 1024**2
+_SMALL, _DENSEST = 4 * 1024**2, 200  # bytes, times: beyond, a file is made to fill a disk
 
 
 class _File(BaseModel):
@@ -179,7 +181,7 @@ def open_bundle(library: Library, path: Path) -> Iterator[float | Opened]:
             raise FormatError(path, "it is not a bundle, or it is damaged") from None
         except FileNotFoundError:
             raise FormatError(path, "there is no such file") from None
-        except (OSError, RuntimeError, NotImplementedError, EOFError, zlib.error) as fault:
+        except (OSError, RuntimeError, NotImplementedError, EOFError, zlib.error, lzma.LZMAError) as fault:
             said = getattr(fault, "strerror", None) or "it is damaged, or packed in a way that is not used here"
             raise FormatError(path, f"it cannot be unpacked ({said})") from None
         for done in _take_in(library, path, manifest, place):
@@ -229,11 +231,13 @@ def _checked(path: Path, packed: zipfile.ZipFile) -> Manifest:
 
 def _check_entry(path: Path, name: str, entry: zipfile.ZipInfo, said: _File) -> None:
     parts = PurePosixPath(name).parts
-    plain = parts and not name.startswith("/") and ".." not in parts and "\\" not in name and ":" not in parts[0]
-    if not plain or "\0" in name or len(name) > 400 or entry.is_dir():
+    harmless = parts and not name.startswith("/") and ".." not in parts and "\\" not in name and ":" not in parts[0]
+    if not harmless or "\0" in name or len(name) > 400 or entry.is_dir():
         raise FormatError(path, f"it holds a file of a name that is not allowed (“{name[:60]}”)")
     if stat.S_ISLNK(entry.external_attr >> 16):
         raise FormatError(path, f"it holds a link (“{name[:60]}”)")
+    if entry.file_size > _SMALL and entry.file_size > _DENSEST * max(entry.compress_size, 1):
+        raise FormatError(path, f"{plain(name)[:60]} is packed denser than any film or track can be")
     if entry.file_size != said.bytes:
         raise FormatError(path, f"{name[:60]} is not as long as the manifest says")
 
@@ -262,25 +266,23 @@ def _unpack(path: Path, packed: zipfile.ZipFile, manifest: Manifest, place: Path
 
 
 def _take_in(library: Library, path: Path, manifest: Manifest, place: Path) -> Iterator[float | Opened]:
-    before = library.next_undo()
     brought: list[Brought] = []
     try:
-        for n, throw in enumerate(manifest.throws):
-            yield n / max(len(manifest.throws), 1)
-            if throw.file not in manifest.files:
-                raise FormatError(path, f"its manifest names a throw that it does not hold (“{throw.file[:60]}”)")
-            found = bring_one(library, place / throw.file, digest=throw.origin_hash)
-            brought.append(found)
-        for name in manifest.people:
-            if name in manifest.files:
-                take_person(library, place / name)
-        pair = None if manifest.pair is None else _take_pair(library, path, manifest.pair, brought)
-    except BaseException as fault:
-        while (latest := library.next_undo()) is not None and (before is None or latest.id > before.id):
-            library.undo()
-        if isinstance(fault, WaxTwinError) and not str(fault).startswith(path.name):
-            raise FormatError(path, str(fault)) from None
-        raise
+        with library.all_or_nothing():
+            for n, throw in enumerate(manifest.throws):
+                yield n / max(len(manifest.throws), 1)
+                if throw.file not in manifest.files:
+                    raise FormatError(path, f"its manifest names a throw that it does not hold (“{throw.file[:60]}”)")
+                found = bring_one(library, place / throw.file, digest=throw.origin_hash)
+                brought.append(found)
+            for name in manifest.people:
+                if name in manifest.files:
+                    take_person(library, place / name)
+            pair = None if manifest.pair is None else _take_pair(library, path, manifest.pair, brought)
+    except WaxTwinError as fault:
+        if str(fault).startswith(path.name):
+            raise
+        raise FormatError(path, str(fault)) from None
     yield Opened(tuple(brought), pair)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -18,11 +18,12 @@ KEPT = 400  # changes that can be undone; older ones are let go
 
 @dataclass(frozen=True)
 class Change:
-    """A change as the screens show it."""
+    """A change as the screens show it; `throws` are the keys of those that it touched."""
 
     id: int
     label: str
     tables: frozenset[str]
+    throws: frozenset[int] = frozenset()
 
 
 class _Images:
@@ -92,7 +93,19 @@ def latest(session: Session, *, undone: bool) -> Change | None:
     """The change that undo (or redo) would take next."""
     order = ChangeRow.id.asc() if undone else ChangeRow.id.desc()
     row = session.scalars(select(ChangeRow).where(ChangeRow.undone == undone).order_by(order).limit(1)).first()
-    return None if row is None else Change(row.id, row.label, frozenset(entry["table"] for entry in row.rows))
+    if row is None:
+        return None
+    tables = frozenset(entry["table"] for entry in row.rows)
+    return Change(row.id, row.label, tables, frozenset(key for entry in row.rows for key in _throws(entry)))
+
+
+def _throws(entry: Mapping[str, Any]) -> Iterator[int]:
+    """Keys of the throws that a journal entry's row belongs to."""
+    if entry["table"] == DeliveryRow.__tablename__:
+        yield entry["id"]
+    for image in (entry["before"], entry["after"]):
+        if image and image.get("delivery_id") is not None:
+            yield image["delivery_id"]
 
 
 def turn(session: Session, *, back: bool) -> Change | None:

@@ -34,18 +34,21 @@ def begin_session(library: Library, athlete_id: int, place: str = "") -> int:
         return found.id
 
 
-def keep_log(library: Library, session_id: int, throws: Sequence[LiveThrow], keys: Mapping[float, int]) -> None:
+def keep_log(
+    library: Library, session_id: int, throws: Sequence[LiveThrow], keys: Mapping[float, int], began: float = 0.0
+) -> None:  # fmt: skip
     """Keep what the devices said so far, and how many throws that makes; no entry of the journal, for it is a record.
 
-    `keys` {instant of a throw: its key} are those that have clips. What an earlier run of the same day logged stays.
+    `keys` {instant of a throw: its key} are those that have clips. What another run of the same day logged stays,
+    whatever its clocks said: a run is known by when it `began`.
     """
     with library.quietly() as session:
         row = session.get(ThrowingSession, session_id)
         if row is None:
             raise LibraryError("this session is not in the library any more")
-        first = throws[0].at if throws else float("inf")
-        earlier = [one for one in row.log if isinstance(one, dict) and one.get("at", 0) < first - 1e-6]
-        row.log = [*earlier, *(throw_document(throw, keys.get(throw.at)) for throw in throws)]
+        run = round(began, 3)
+        earlier = [one for one in row.log if isinstance(one, dict) and one.get("run") != run]
+        row.log = [*earlier, *(throw_document(throw, keys.get(throw.at)) | {"run": run} for throw in throws)]
         row.thrown = max(row.thrown or 0, len(row.log))
 
 

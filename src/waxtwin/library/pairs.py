@@ -91,7 +91,7 @@ def keep_state(library: Library, key: int, state: Mapping[str, Any]) -> None:
             row.state = dict(state)
 
 
-def change_pair(library: Library, key: int, label: str, **values: Any) -> None:
+def change_pair(library: Library, key: int, label: str, /, **values: Any) -> None:
     """Change a pair's name, kind, reason or other twins, as one change. Raises LibraryError."""
     with library.change(label) as session:
         row = _row(session, key)

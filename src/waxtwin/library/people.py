@@ -44,7 +44,7 @@ def take_person(library: Library, path: Path) -> int:
         for name in _IF_EMPTY:
             if not getattr(row, name):
                 setattr(row, name, getattr(person, name))
-        row.extra = {**person.extra, **row.extra}
+        row.extra = {**{k: v for k, v in person.extra.items() if k not in _PLAIN}, **row.extra}
         _take_sessions(session, row, person)
         _take_notes(session, row, person)
         if not row.plans:

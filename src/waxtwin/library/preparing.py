@@ -252,7 +252,7 @@ def use_clip(library: Library, work: Preparation, view: ViewState) -> str | None
         return _follow(library, session, replace(work, track_from=""), view, view.marks, view.camera)
 
 
-def keep_clip(library: Library, work: Preparation, view: ViewState, label: str, **values: Any) -> str | None:
+def keep_clip(library: Library, work: Preparation, view: ViewState, label: str, /, **values: Any) -> str | None:
     """Keep what was said about a clip (its view, trim, capture rate), and the track that follows."""
     with library.change(label) as session:
         row = session.get_one(ViewRow, view.id)

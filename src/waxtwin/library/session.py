@@ -4,7 +4,8 @@ both drive this.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +16,7 @@ from waxtwin.core.trend import suspect_speeds
 from waxtwin.library.live import begin_session, keep_log, now, prepare_throw, take_clip, tell_throw, throw_document
 from waxtwin.library.store import Library
 
+_OPEN = 60.0  # s after which a throw is put together for good
 _TOGETHER = 1.5  # s: clips that begin so close to each other are views of one throw
 
 
@@ -31,7 +33,10 @@ class LiveSession:
         self.library, self.athlete, self.pitch = library, athlete, pitch
         self.session = begin_session(library, athlete)
         self.hub = Hub(addresses, folder)
-        self.readings: list[Reading] = []
+        self.began = now()
+        self.readings: list[Reading] = []  # those that throws are still put together from
+        self._past: tuple[LiveThrow, ...] = ()
+        self._past_strays: tuple[Reading, ...] = ()
         self.throws: tuple[LiveThrow, ...] = ()
         self.strays: tuple[Reading, ...] = ()
         self.faults: list[str] = []
@@ -46,11 +51,25 @@ class LiveSession:
         self.pending += clips
         self.readings += readings
         before = self.throws
-        throws, self.strays = gather(self.readings, sorted(self.hub.devices))
-        self.throws = tuple(settled(throw, sorted(self.hub.devices), now()) for throw in throws)
+        devices = sorted(self.hub.devices)
+        throws, strays = gather(self.readings, devices)
+        recent = tuple(settled(throw, devices, now()) for throw in throws)
+        self.throws = (*self._past, *recent)
+        self.strays = (*self._past_strays, *strays)
         if self.throws != before:
             self._keep()
+        self._let_go(recent, strays)
         return bool(readings or clips)
+
+    def _let_go(self, recent: Sequence[LiveThrow], strays: Sequence[Reading]) -> None:
+        """What nothing can be added to any more is put together once and for all: a look must not grow longer."""
+        line = now() - _OPEN
+        if not self.readings or min(one.at for one in self.readings) > line:
+            return
+        self._past = (*self._past, *(throw for throw in recent if throw.at <= line))
+        kept = [one for throw in recent if throw.at > line for one in throw.readings.values()]
+        self._past_strays = (*self._past_strays, *(one for one in strays if one.at <= line))
+        self.readings = [*kept, *(one for one in strays if one.at > line)]
 
     def take(self, clip: NewClip) -> int:
         """Take a clip into the library; may be called from another thread. Returns its throw's key.
@@ -85,6 +104,13 @@ class LiveSession:
     def correct(self, place: int, speed: float | None) -> None:
         """Say what the ball speed of a throw was, or that it is not known."""
         throw = self.throws[place]
+        if place < len(self._past):
+            typed = Reading(RADAR, throw.at, READ if speed is not None else MISREAD, speed, "typed by hand")
+            corrected = replace(throw, readings={**throw.readings, RADAR: typed})
+            self._past = (*self._past[:place], corrected, *self._past[place + 1 :])
+            self.hub.devices.add(RADAR)
+            self.look()
+            return
         at = throw.readings[RADAR].at if RADAR in throw.readings else throw.at
         others = [one for one in self.readings if not (one.device == RADAR and one.at == at)]
         typed = Reading(RADAR, at, READ if speed is not None else MISREAD, speed, "typed by hand")
@@ -104,7 +130,7 @@ class LiveSession:
 
     def _keep(self) -> None:
         try:
-            keep_log(self.library, self.session, self.throws, self.keys)
+            keep_log(self.library, self.session, self.throws, self.keys, self.began)
             for throw in self.throws:
                 if throw.at in self.keys:
                     tell_throw(self.library, self.keys[throw.at], throw, self.pitch)

@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
 UNNAMED = "Not named yet"
+BLENDED = "blend_of"  # keys of the throws that a blend was made of
 MADE_FROM, BLEND = "made_from", "blend"  # a sidecar says so, so that a blend stays known as one wherever it goes
 _REJECTED = "events_rejected"  # the sidecar's own name for it
 _ATHLETE = ("name", "throws", "height_m", "mass_kg", "span_m", "born")
@@ -58,15 +59,17 @@ def _screened_before(row: DeliveryRow) -> dict[str, Any]:
 
 def sidecar_of(row: DeliveryRow) -> Sidecar:
     """All that is known about a throw, as a sidecar."""
-    who = SidecarAthlete(**{name: getattr(row.athlete, name) for name in _ATHLETE}, **row.athlete.extra)
+    known = {name: getattr(row.athlete, name) for name in _ATHLETE}
+    who = SidecarAthlete(**{**row.athlete.extra, **known})  # what is called like a field of ours is not taken for it
     if who.name == UNNAMED:
         who.name = row.title
     extra = {**row.extra, MADE_FROM: BLEND} if row.track_from == BLEND else row.extra
-    return Sidecar(
-        athlete=who, **{name: getattr(row, name) for name in _DELIVERY if name != "notes"}, notes=row.notes or None,
-        views=[view_of(view) for view in row.views], events={event.stop: event.time for event in row.events},
-        screening=row.screening, **extra,
-    )  # fmt: skip
+    ours = {
+        "athlete": who, **{name: getattr(row, name) for name in _DELIVERY if name != "notes"},
+        "notes": row.notes or None, "views": [view_of(view) for view in row.views],
+        "events": {event.stop: event.time for event in row.events}, "screening": row.screening,
+    }  # fmt: skip
+    return Sidecar(**{**extra, **ours})
 
 
 def view_of(row: ViewRow) -> View:
@@ -162,7 +165,7 @@ def _touches(entry: Mapping[str, Any], key: int, stop: str) -> bool:
     return False
 
 
-def set_fields(library: Library, key: int, label: str, **values: Any) -> None:
+def set_fields(library: Library, key: int, label: str, /, **values: Any) -> None:
     """Change what is known about a throw."""
     with library.change(label) as session:
         row = delivery_row(session, key)

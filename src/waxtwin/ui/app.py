@@ -67,12 +67,14 @@ def run(folder: Path | None, *, demo: bool = False, bundle: Path | None = None) 
     settings = load_settings()
 
     def begin(workshop: Workshop) -> None:
-        last = Path(settings.folder) if settings.folder else None
+        from waxtwin.library.store import DATABASE
+
+        last = workshop.own_library()
         if demo:
             workshop.open_demo()
         elif folder is not None:
             workshop.open_library(folder)
-        elif last is not None and last.is_dir():
+        elif (last / DATABASE).is_file():
             workshop.open_library(last)
         if bundle is not None:
             workshop.intake.bring([bundle])

@@ -15,6 +15,7 @@ from waxtwin.library.delivery import with_events
 from waxtwin.ui.librarian import Librarian
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pairing import keep_events, moved
+from waxtwin.ui.model.told import Fault
 
 if TYPE_CHECKING:
     from waxtwin.ui.dialogs.stop import StopDialog
@@ -25,7 +26,7 @@ class Corrector(QObject):
 
     altered = Signal()
 
-    def __init__(self, desk: Desk, librarian: Librarian, window: QWidget, tell: Callable[[str], None]) -> None:
+    def __init__(self, desk: Desk, librarian: Librarian, window: QWidget, tell: Callable[[object], None]) -> None:
         super().__init__(window)
         self.desk, self.librarian, self._window, self._tell = desk, librarian, window, tell
         self.hold_again: str | None = None
@@ -61,7 +62,7 @@ class Corrector(QObject):
         try:
             keep_events(library, key, events, label, rejected)
         except WaxTwinError as fault:
-            self._tell(f"{fault} The correction holds until the program is closed.")
+            self._tell(Fault(f"{fault} The correction holds until the program is closed."))
         for other, lying in self.desk.stored.items():
             if lying.key == key:
                 self.desk.stored[other] = with_events(lying, events, rejected)

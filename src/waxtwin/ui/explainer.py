@@ -12,6 +12,7 @@ from waxtwin.core.explain import Explanation, Perspective, explain_steps
 from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian
 from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.told import Fault, Success
 from waxtwin.ui.rooms.gap import GapRoom
 from waxtwin.ui.settings import Settings, save_settings
 
@@ -29,7 +30,7 @@ class Explainer(QObject):
 
     def __init__(
         self, desk: Desk, room: GapRoom, librarian: Librarian, jobs: Jobs, settings: Settings,
-        tell: Callable[[str], None],
+        tell: Callable[[object], None],
     ) -> None:  # fmt: skip
         super().__init__(room)
         self.desk, self.room, self.librarian, self.jobs, self.settings = desk, room, librarian, jobs, settings
@@ -86,7 +87,7 @@ class Explainer(QObject):
 
             self.schools, faults = load_schools()
             for fault in faults:
-                self._tell(fault)
+                self._tell(Fault(fault))
             self.room.offer(self.schools, self.settings.school)
         return self.schools
 
@@ -138,7 +139,7 @@ class Explainer(QObject):
         try:
             work()
         except WaxTwinError as fault:
-            self._tell(str(fault))
+            self._tell(Fault(fault))
             return False
         return True
 
@@ -164,7 +165,7 @@ class Explainer(QObject):
         from waxtwin.library.judging import keep_target
 
         if self._change(lambda library, key: keep_target(library, key, shares, speed)):
-            self._tell("The target is kept with the athlete's throw.")
+            self._tell(Success("The target is kept with the athlete's throw."))
 
     def _change(self, work: Callable[[Library, int], None]) -> bool:
         """One change of the athlete's throw that leaves its figures as they are; judged again at once."""

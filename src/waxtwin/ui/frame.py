@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
@@ -19,32 +20,54 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from waxtwin.ui.model.told import Fault, Success
 from waxtwin.ui.widgets import Room, label
 
 ROOMS = ("Bench", "Prepare", "Pair", "Contrast", "Gap", "Plan", "Report", "Session")
 _RAIL_WIDTH = 96
+_SOON_MS = 300  # work that is done by then needs no strip
+_SYMBOLS = {"fault": "▲", "success": "✓", "fact": "●"}
 
 
 class Notice(QFrame):
-    """One plain sentence across the top of the room, until it is put away."""
+    """One plain sentence across the top of the room, until it is put away; a fault, a success or a plain fact."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("notice")
         row = QHBoxLayout(self)
         row.setContentsMargins(18, 6, 12, 6)
-        self._text = label("")
+        self._symbol, self._text = label("", bold=True), label("")
         self._text.setWordWrap(True)
-        row.addWidget(self._text, 1)
-        close = QPushButton("Put away")
+        close = QPushButton("Dismiss")
         close.clicked.connect(self.hide)
+        self.action = QPushButton()
+        self.action.clicked.connect(self._act)
+        self._do: Callable[[], object] = lambda: None
+        row.addWidget(self._symbol, 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(self._text, 1)
+        row.addWidget(self.action)
         row.addWidget(close)
         self.hide()
 
-    def say(self, sentence: str) -> None:
-        """Show a sentence."""
-        self._text.setText(f"▲  {sentence}")
+    def say(self, sentence: object, offer: str = "", do: Callable[[], object] = lambda: None) -> None:
+        """Show a sentence: a Fault, a Success or a plain fact; with a button for what can be done about it."""
+        kind = "fault" if isinstance(sentence, Fault) else "success" if isinstance(sentence, Success) else "fact"
+        self._symbol.setText(_SYMBOLS[kind])
+        self._text.setText(str(sentence))
+        self._do = do
+        self.action.setText(offer)
+        self.action.setVisible(bool(offer))
+        if self.property("kind") != kind:
+            self.setProperty("kind", kind)
+            for widget in (self, self._symbol, self._text):
+                self.style().unpolish(widget)
+                self.style().polish(widget)
         self.show()
+
+    def _act(self) -> None:
+        self.hide()
+        self._do()
 
     @property
     def text(self) -> str:
@@ -52,8 +75,8 @@ class Notice(QFrame):
         return "" if self.isHidden() else self._text.text()
 
 
-class Busy(QWidget):
-    """What is being worked on, how far it is, and a way to stop it."""
+class Busy(QFrame):
+    """What is being worked on, how far it is, and a way to stop it; what is soon done is not shown."""
 
     cancelled = Signal()
 
@@ -63,23 +86,34 @@ class Busy(QWidget):
         self._bar = QProgressBar()
         self._bar.setTextVisible(False)
         self._bar.setRange(0, 100)
-        self._words = label("", role="soft", grow=-1.5)
-        self._words.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        cancel = QToolButton()
-        cancel.setText("Cancel")
+        self._bar.setMaximumWidth(360)
+        self._words = label("", role="soft")
+        cancel = QPushButton("Cancel")
         cancel.setObjectName("cancel")
         cancel.clicked.connect(self.cancelled)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(10, 0, 10, 0)
-        for widget in (self._words, self._bar, cancel):
-            column.addWidget(widget)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(26, 4, 12, 4)
+        row.addWidget(self._words)
+        row.addWidget(self._bar, 1)
+        row.addWidget(cancel)
+        row.addStretch(0)
+        self._wait = QTimer(self)
+        self._wait.setSingleShot(True)
+        self._wait.setInterval(_SOON_MS)
+        self._wait.timeout.connect(self.show)
         self.hide()
 
     def tell(self, words: str, share: float) -> None:
         """Show progress, 0 to 1."""
         self._words.setText(words)
         self._bar.setValue(round(share * 100))
-        self.show()
+        if self.isHidden() and not self._wait.isActive():
+            self._wait.start()
+
+    def done(self) -> None:
+        """Nothing is under way."""
+        self._wait.stop()
+        self.hide()
 
 
 class Frame(QMainWindow):
@@ -107,6 +141,7 @@ class Frame(QMainWindow):
         right.setContentsMargins(0, 0, 0, 0)
         right.setSpacing(0)
         right.addWidget(self.notice)
+        right.addWidget(self.busy)
         right.addWidget(self._stack, 1)
         row = QHBoxLayout()
         row.setContentsMargins(0, 0, 0, 0)
@@ -138,7 +173,6 @@ class Frame(QMainWindow):
             self._rail[title] = button
             column.addWidget(button)
         column.addStretch(1)
-        column.addWidget(self.busy)
         return rail
 
     def furnish(self, rooms: list[Room]) -> None:

@@ -6,13 +6,15 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.curves import CURVES, curve_of
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.ui.curves import Curves, HandPath, names_of
+from waxtwin.ui.files import ask_save
 from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.told import Fault
 from waxtwin.ui.plots import Dial, Dots, chain_speeds, save_picture, turns_by_time
 from waxtwin.ui.widgets import Choice, label
 
@@ -27,7 +29,7 @@ _OVER_TIME = ("turn", "speed", "own")
 class Gallery(QWidget):
     """`told(sentence)` when a plot could not be saved, or there is nothing to draw."""
 
-    told = Signal(str)
+    told = Signal(object)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -127,16 +129,16 @@ class Gallery(QWidget):
             self.plot.update()
 
     def _ask(self) -> None:
-        chosen, _ = QFileDialog.getSaveFileName(self, "Save the plot", f"{self.choice}.svg", "Pictures (*.svg *.png)")
+        chosen = ask_save(self, "Save the plot", f"{self.choice}.svg", "Pictures (*.svg *.png)")
         if chosen:
-            self.save(Path(chosen))
+            self.save(chosen)
 
     def save(self, path: Path) -> None:
         """Write the plot as SVG or PNG; a fault is told."""
         try:
             save_picture(self.plot, path, _CHOICES[self.choice])
         except WaxTwinError as fault:
-            self.told.emit(str(fault))
+            self.told.emit(Fault(fault))
 
 
 def save_all(pair: Contrast, folder: Path) -> Iterator[Path]:

@@ -1,21 +1,35 @@
 """Long work off the interface thread: a generator whose yields are progress and places to stop.
 
+What somebody waits for at once has threads of its own, so that it is not kept waiting by what takes minutes.
+
 Inputs are gathered before, results applied after, both on the interface thread. A newer job of the same name
 cancels the older one, whose result is then never delivered.
 """
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from threading import Event
 from time import monotonic
 
 from PySide6.QtCore import QObject, Signal
 
 from waxtwin.core.errors import WaxTwinError
+from waxtwin.ui.model.told import Fault
 
 Steps = Iterator[object]
+
+
+LONG = frozenset({"landmarks", "people", "bursts", "steady", "follow", "space", "import", "export", "live", "live clip",
+                  "profiles", "log"})  # fmt: skip
+
+
+@dataclass(frozen=True)
+class _Crash:
+    fault: Exception
 
 
 class _Ticket:
@@ -32,9 +46,12 @@ class Jobs(QObject):
     ended = Signal(str)
     _arrived = Signal(str, object, object)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, parent: QObject | None = None, crashed: Callable[[Exception], object] | None = None) -> None:
+        """`crashed` is handed every fault of the program's own; without it they go where uncaught ones do."""
         super().__init__(parent)
+        self._crashed = crashed or (lambda fault: sys.excepthook(type(fault), fault, fault.__traceback__))
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="waxtwin-job")
+        self._long = ThreadPoolExecutor(2, thread_name_prefix="waxtwin-long")
         self._tickets: dict[str, _Ticket] = {}
         self._arrived.connect(self._deliver)
 
@@ -45,7 +62,7 @@ class Jobs(QObject):
         self.cancel(name)
         ticket = _Ticket(done, failed)
         self._tickets[name] = ticket
-        self._pool.submit(self._run, name, work, ticket)
+        (self._long if name in LONG or name.startswith("write ") else self._pool).submit(self._run, name, work, ticket)
 
     def cancel(self, name: str) -> None:
         """Stop a job at its next yield; nothing more of it is delivered."""
@@ -78,7 +95,8 @@ class Jobs(QObject):
     def close(self) -> None:
         """Cancel everything and wait for the threads."""
         self.cancel_all()
-        self._pool.shutdown(wait=True, cancel_futures=True)
+        for pool in (self._pool, self._long):
+            pool.shutdown(wait=True, cancel_futures=True)
 
     def _run(self, name: str, work: Callable[[], Steps], ticket: _Ticket) -> None:
         try:
@@ -89,8 +107,7 @@ class Jobs(QObject):
         except WaxTwinError as fault:
             self._arrived.emit(name, ticket, fault)
         except Exception as fault:
-            # a fault of ours: told plainly, and the window lives on
-            self._arrived.emit(name, ticket, WaxTwinError(f"An internal fault stopped this work: {fault!r}"))
+            self._arrived.emit(name, ticket, _Crash(fault))
         finally:
             if not ticket.stop.is_set():
                 self._arrived.emit(name, ticket, None)
@@ -103,7 +120,9 @@ class Jobs(QObject):
             self._tickets.pop(name, None)
             self.ended.emit(name)
         elif isinstance(step, WaxTwinError):
-            ticket.failed(str(step))
+            ticket.failed(Fault(step))
+        elif isinstance(step, _Crash):  # a fault of ours: it goes where every such fault goes, and the window lives on
+            self._crashed(step.fault)
         elif isinstance(step, float):
             self.progressed.emit(name, step)
         else:

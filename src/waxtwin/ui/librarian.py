@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Signal
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.ui.jobs import Jobs
+from waxtwin.ui.model.told import Fault, Success
 
 if TYPE_CHECKING:
     from waxtwin.library.bringing import Brought
@@ -18,7 +19,7 @@ if TYPE_CHECKING:
 
 ASSETS = Path(__file__).parent.parent / "assets"
 DEMO = ASSETS / "demo"
-DEMO_NAME = "Saltmarrow Lanterns, winter programme (demo)"
+DEMO_NAME = "Demo: Saltmarrow Lanterns, winter programme. Changes are kept, but it is not yours to keep things in."
 
 
 def data_folder() -> Path:
@@ -37,13 +38,18 @@ class Librarian(QObject):
     """Holds the one open library.
 
     `opened` after another library is open; `listed` when the throws on the Bench are other ones; `altered(key)` when
-    a throw that may be on show was changed, or any of them (-1); `told(sentence)` for what the user should read.
+    a throw that may be on show was changed, or any of them (-1); `told(sentence)` for what the user should read;
+    `brought(list)` after an import; `overdue(list)` of whose data should not be kept any longer; `lost(fault)` when a
+    library's database is gone though its clips or backups are there.
     """
 
     opened = Signal()
     listed = Signal()
     altered = Signal(int)
-    told = Signal(str)
+    told = Signal(object)
+    brought = Signal(object)
+    overdue = Signal(object)
+    lost = Signal(object)
 
     def __init__(self, jobs: Jobs) -> None:
         super().__init__()
@@ -52,11 +58,16 @@ class Librarian(QObject):
         self.entries: list[Entry] = []
 
     @property
+    def is_demo(self) -> bool:
+        """Whether it is the demo that is open."""
+        return self.library is not None and self.library.folder == demo_folder()
+
+    @property
     def name(self) -> str:
         """The library's name as shown."""
         if self.library is None:
             return "No library is open"
-        return DEMO_NAME if self.library.folder == demo_folder() else self.library.folder.name
+        return DEMO_NAME if self.is_demo else self.library.folder.name
 
     def close(self) -> None:
         """Let go of the library."""
@@ -65,17 +76,26 @@ class Librarian(QObject):
         self.library = None
 
     # opening -------------------------------------------------------------------------------------------------------
-    def open(self, folder: Path, then: Callable[[], None] = lambda: None) -> None:
-        """Open a library, or make one in an empty folder; what was open is let go only when that works."""
+    def open(
+        self, folder: Path, then: Callable[[], None] = lambda: None, *, backup: Path | None = None,
+        afresh: bool = False,
+    ) -> None:  # fmt: skip
+        """Open a library, or make one in an empty folder, or put a backup in its place; what was open is let go only
+        when that works.
+        """
 
         def work() -> Iterator[object]:
             from waxtwin.library.bringing import bring
-            from waxtwin.library.store import Library
+            from waxtwin.library.store import Library, LostDatabaseError
 
             yield 0.05
             if self.library is not None and self.library.folder == folder:
                 return
-            library = Library(folder)
+            try:
+                library = Library(folder, afresh=afresh, backup=backup)
+            except LostDatabaseError as lost:
+                yield (lost,)
+                return
             yield 0.3
             try:
                 if folder == demo_folder() and library.is_new:
@@ -94,6 +114,9 @@ class Librarian(QObject):
     def _take(self, library: object) -> None:
         from waxtwin.library.store import Library
 
+        if isinstance(library, tuple):
+            self.lost.emit(library[0])
+            return
         assert isinstance(library, Library)
         self.close()
         self.library = library
@@ -109,10 +132,9 @@ class Librarian(QObject):
         from waxtwin.library.privacy import overdue
 
         assert self.library is not None
-        late = [name for _, name in overdue(self.library, date.today())]
+        late = overdue(self.library, date.today())
         if late:
-            names = ", ".join(late[:3]) + (" and others" if len(late) > 3 else "")
-            self.told.emit(f"The keep-until date has passed for {names}: hand out or erase under Athlete on the Bench.")
+            self.overdue.emit(late)
 
     def refresh(self) -> None:
         """List the throws again."""
@@ -161,9 +183,8 @@ class Librarian(QObject):
         def done(found: object) -> None:
             assert isinstance(found, list)
             self.refresh()
-            if sentence := summary(found):
-                self.told.emit(sentence)
             then(found)
+            self.brought.emit(found)
 
         self._jobs.start("import", work, done, self.told.emit)
 
@@ -194,7 +215,7 @@ class Librarian(QObject):
         try:
             work(self.library)
         except WaxTwinError as fault:
-            self.told.emit(str(fault))
+            self.told.emit(Fault(fault))
             return False
         self.refresh()
         self.altered.emit(key)
@@ -227,7 +248,7 @@ def summary(found: Sequence[Brought]) -> str:
     if not found:
         return "There is no delivery here: neither a track (.csv, .trc, .c3d, .json) nor a clip."
     if not known and not faults:
-        return "" if len(found) == 1 else f"{new} throws were brought in."
+        return Success(f"{new} throws were brought in." if len(found) > 1 else f"{found[0].file.name} was brought in.")
     parts = [f"{new} brought in."] if new else []
     if known:
         names = ", ".join(known[:3]) + (" and more" if len(known) > 3 else "")
@@ -235,4 +256,4 @@ def summary(found: Sequence[Brought]) -> str:
     if faults:
         more = f"; and {len(faults) - 3} more" if len(faults) > 3 else ""
         parts.append(f"Not taken: {'; '.join(faults[:3])}{more}.")
-    return " ".join(parts)
+    return Fault(" ".join(parts)) if faults else " ".join(parts)

@@ -20,6 +20,7 @@ from waxtwin.core.units import converted, figure
 from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian, data_folder
 from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.told import Fault
 from waxtwin.ui.rooms.session import Line, SessionRoom
 
 if TYPE_CHECKING:
@@ -36,7 +37,7 @@ class LiveKeeper(QObject):
     taken = Signal(int)
 
     def __init__(
-        self, desk: Desk, room: SessionRoom, librarian: Librarian, jobs: Jobs, tell: Callable[[str], None]
+        self, desk: Desk, room: SessionRoom, librarian: Librarian, jobs: Jobs, tell: Callable[[object], None]
     ) -> None:
         super().__init__(room)
         self.desk, self.room, self.librarian, self.jobs, self._tell = desk, room, librarian, jobs, tell
@@ -90,7 +91,7 @@ class LiveKeeper(QObject):
                 library, self.athlete, addresses, Path(folder) if folder else None, self.room.pitch.currentText()
             )
         except WaxTwinError as fault:
-            self._tell(str(fault))
+            self._tell(Fault(fault))
             return
         self.room.show_running(True)
         self._timer.start()
@@ -128,7 +129,7 @@ class LiveKeeper(QObject):
             return
         live.look()
         while live.faults:
-            self._tell(live.faults.pop(0))
+            self._tell(Fault(live.faults.pop(0)))
         self._take_next()
         self._prepare_next()
         self.show()
@@ -231,7 +232,7 @@ class LiveKeeper(QObject):
     def _stand_ins_failed(self) -> None:
         self.process = None
         self.stop_stand_ins()
-        self._tell("The stand-ins could not be started.")
+        self._tell(Fault("The stand-ins could not be started."))
 
     def stop_stand_ins(self) -> None:
         """End the made-up devices, if they run."""

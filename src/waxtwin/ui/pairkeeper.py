@@ -16,6 +16,7 @@ from waxtwin.core.events import EVENTS, LANDING
 from waxtwin.core.measures import MEASURES
 from waxtwin.ui.librarian import Librarian
 from waxtwin.ui.model.desk import OTHERS, Desk, Display
+from waxtwin.ui.model.told import Fault
 
 if TYPE_CHECKING:
     from waxtwin.library.pairs import Note, Pair
@@ -30,7 +31,7 @@ class PairKeeper(QObject):
 
     listed = Signal()
 
-    def __init__(self, desk: Desk, librarian: Librarian, window: QWidget, tell: Callable[[str], None]) -> None:
+    def __init__(self, desk: Desk, librarian: Librarian, window: QWidget, tell: Callable[[object], None]) -> None:
         super().__init__(window)
         self.desk, self.librarian, self._window, self._tell = desk, librarian, window, tell
         self.why = ""  # said before the pair was on the desk
@@ -69,7 +70,7 @@ class PairKeeper(QObject):
                 change_pair(library, kept.id, "Say why this twin", why=why)
                 kept = open_pair(library, *self._keys)
         except WaxTwinError as fault:
-            self._tell(str(fault))
+            self._tell(Fault(fault))
             self.desk.set_kept(None)
             return
         self._restore_display(kept.state)
@@ -135,7 +136,7 @@ class PairKeeper(QObject):
         try:
             keep_state(library, kept.id, self.desk.state())
         except WaxTwinError as fault:
-            self._tell(str(fault))
+            self._tell(Fault(fault))
 
     def _again(self) -> None:
         """Read the kept pair again after a change of the library, undo included."""

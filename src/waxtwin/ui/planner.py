@@ -16,6 +16,7 @@ from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.planstate import PlanState, read_state
+from waxtwin.ui.model.told import Fault, Success
 from waxtwin.ui.rooms.plan import PlanRoom
 
 if TYPE_CHECKING:
@@ -30,7 +31,7 @@ class Planner(QObject):
 
     def __init__(
         self, desk: Desk, room: PlanRoom, librarian: Librarian, jobs: Jobs, school: Callable[[], School],
-        tell: Callable[[str], None],
+        tell: Callable[[object], None],
     ) -> None:  # fmt: skip
         super().__init__(room)
         self.desk, self.room, self.librarian, self.jobs = desk, room, librarian, jobs
@@ -41,6 +42,7 @@ class Planner(QObject):
         room.athlete_chosen.connect(self.choose)
         room.sheet.proposed.connect(self.propose)
         room.sheet.changed.connect(self.keep)
+        room.sheet.misread.connect(lambda said: self._tell(Fault(said)))
         room.sheet.sent.connect(self.hand_over)
         room.sheet.catalogue_wanted.connect(self.show_catalogue)
         room.log.note_wanted.connect(self.ask_note)
@@ -145,7 +147,9 @@ class Planner(QObject):
 
         athlete = self.athlete
         if athlete is not None and self.librarian.change(lambda library: hand_over(library, athlete, date.today()), 0):
-            self._tell("Noted as handed over today. The next change makes a new version; this one stays as it is.")
+            self._tell(
+                Success("Noted as handed over today. The next change makes a new version; this one stays as it is.")
+            )
 
     def show_catalogue(self, at: int | None = None) -> None:
         """The practice catalogue: change tasks, or choose one for a focus."""

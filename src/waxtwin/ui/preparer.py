@@ -32,6 +32,7 @@ from waxtwin.library.preparing import (
 from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian
 from waxtwin.ui.model.pairing import keep_events, moved
+from waxtwin.ui.model.told import Success
 from waxtwin.ui.model.workpiece import Workpiece
 
 if TYPE_CHECKING:
@@ -44,7 +45,7 @@ _STILL_PX = 3.0  # movement that following corners makes up by itself
 class Preparer(QObject):
     """Carries out what the room's pages ask for."""
 
-    told = Signal(str)
+    told = Signal(object)
 
     def __init__(self, piece: Workpiece, librarian: Librarian, jobs: Jobs) -> None:
         super().__init__()
@@ -123,7 +124,7 @@ class Preparer(QObject):
         if who != work.athlete or not work.named:
             self._keep(lambda library: keep_athlete(library, work, who))
 
-    def set_throw(self, label: str, **values: Any) -> None:
+    def set_throw(self, label: str, /, **values: Any) -> None:
         """What is known about the throw: ball speed, pitch, date, notes."""
         from waxtwin.library.throws import set_fields
 
@@ -131,7 +132,7 @@ class Preparer(QObject):
         if work is not None:
             self._keep(lambda library: set_fields(library, work.key, label, **values))
 
-    def set_clip(self, label: str, **values: Any) -> None:
+    def set_clip(self, label: str, /, **values: Any) -> None:
         """What is said about the clip: its view, trim or capture rate."""
         now = self._now()
         if now is not None:
@@ -233,7 +234,7 @@ class Preparer(QObject):
         clicks = {**view.clicks, "points": {**view.clicks.get("points", {}), name: [round(x, 2), round(y, 2)]}}
         self._set_camera(clicks, f"Click {name.replace('_', ' ')}")
 
-    def set_camera_fact(self, label: str, **facts: object) -> None:
+    def set_camera_fact(self, label: str, /, **facts: object) -> None:
         """Another fact for the camera: kind of scale, known length, roll, the field's size, other points."""
         now = self._now()
         if now is not None:
@@ -308,7 +309,7 @@ class Preparer(QObject):
             self._keep(lambda library: keep_steadying(library, work, view, found.motion))
             if found.lost > 0:
                 said += f"; the background was lost in {found.lost:.0%} of the frames, so trust lengths less there"
-            self.told.emit(f"{said}. Marks are steadied against the first frame.")
+            self.told.emit(Success(f"{said}. Marks are steadied against the first frame."))
 
         self._jobs.start("steady", steps, done, self.told.emit)
 

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 from waxtwin.core.contrast import Standards
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pairing import standards_for
+from waxtwin.ui.model.told import Fault
 from waxtwin.ui.settings import Settings, save_settings
 
 if TYPE_CHECKING:
@@ -23,7 +24,7 @@ class References(QObject):
 
     altered = Signal()
 
-    def __init__(self, desk: Desk, window: QWidget, settings: Settings, tell: Callable[[str], None]) -> None:
+    def __init__(self, desk: Desk, window: QWidget, settings: Settings, tell: Callable[[object], None]) -> None:
         super().__init__(window)
         self.desk, self.settings = desk, settings
         self._window, self._tell = window, tell
@@ -37,7 +38,7 @@ class References(QObject):
         if self._loaded is None:
             self._loaded, fault = standards_for(self.settings.population)
             if fault:
-                self._tell(fault)
+                self._tell(Fault(fault))
         return self._loaded
 
     def edit_bands(self) -> None:

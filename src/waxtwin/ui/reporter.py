@@ -9,17 +9,19 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer
-from PySide6.QtWidgets import QFileDialog
 
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.explain import Explanation
 from waxtwin.formats.place import file_name
 from waxtwin.report.document import Material, Report, Wish, compose, wish_document, wish_from
+from waxtwin.ui.dialogs.custody import ask_agreed
+from waxtwin.ui.files import ask_folder, ask_save
 from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.planstate import PlanState
+from waxtwin.ui.model.told import Fault, Success
 from waxtwin.ui.plates import Plates, clips_for
 from waxtwin.ui.rooms.report import SHEET, ReportRoom
 from waxtwin.ui.sending import lit_of, page_of, write_clip, write_report
@@ -36,7 +38,7 @@ class Reporter(QObject):
 
     def __init__(
         self, desk: Desk, room: ReportRoom, librarian: Librarian, jobs: Jobs, plan: Callable[[], PlanState],
-        tell: Callable[[str], None],
+        tell: Callable[[object], None],
     ) -> None:  # fmt: skip
         super().__init__(room)
         self.desk, self.room, self.librarian, self.jobs = desk, room, librarian, jobs
@@ -126,20 +128,31 @@ class Reporter(QObject):
 
     # sending out ---------------------------------------------------------------------------------------------------
     def ask(self, kind: str) -> None:
-        """Ask where to, then write it."""
+        """Ask where to, then write it; what shows a person is thought about first."""
+        if kind == "bundle" or self.wish.footage:
+            self.agreed = ask_agreed(self.room, self._not_agreed(), lambda: self._ask_where(kind))
+        else:
+            self._ask_where(kind)
+
+    def _not_agreed(self) -> list[str]:
+        from waxtwin.library.privacy import not_agreed
+
+        library = self.librarian.library
+        keys = [stored.key for stored in self.desk.stored.values() if stored.key is not None]
+        return [] if library is None else not_agreed(library, keys, date.today())
+
+    def _ask_where(self, kind: str) -> None:
         report = self.compose()
         if report is None:
             return
         if kind == "data":
-            chosen = QFileDialog.getExistingDirectory(
-                self.room, "Choose a folder for measures, stops, curves and tracks"
-            )
+            chosen = ask_folder(self.room, "Choose a folder for measures, stops, curves and tracks")
         else:
             suffix = {"clip": "mp4", "bundle": "waxtwin"}.get(kind, kind)
             usual = f"{file_name(report.athlete)} beside {file_name(report.twin)}.{suffix}"
-            chosen, _ = QFileDialog.getSaveFileName(self.room, "Save as", usual, _TYPES[kind])
+            chosen = ask_save(self.room, "Save as", usual, _TYPES[kind])
         if chosen:
-            self.save(kind, Path(chosen))
+            self.save(kind, chosen)
 
     def save(self, kind: str, path: Path) -> None:
         """Write the report, a clip, data or a bundle; progress and cancel as for everything that takes long."""
@@ -162,7 +175,7 @@ class Reporter(QObject):
         def done(_: object) -> None:
             if kind == "data":
                 self._save_plots(material.pair, path)
-            self._tell(f"Written: {path.name}.")
+            self._tell(Success(f"Written: {path.name}."))
 
         self.jobs.start(f"write {kind}", work, done, self._tell)
 
@@ -174,7 +187,7 @@ class Reporter(QObject):
             for _ in save_all(pair, folder):
                 pass
         except WaxTwinError as fault:
-            self._tell(str(fault))
+            self._tell(Fault(fault))
 
     def _data(self, pair: Contrast, folder: Path) -> Iterator[object]:
         from waxtwin.report.data import renamed, sides_of, write_data

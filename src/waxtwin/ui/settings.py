@@ -10,7 +10,7 @@ from pathlib import Path
 @dataclass
 class Settings:
     """Plain values with their defaults. `landing` "" is the school's own; `text` points more or less than the desktop's
-    type; `toured` once the tour was offered.
+    type; `toured` once the tour was offered; `place` the folder that a file dialog was left in.
     """  # fmt: skip
 
     theme: str = "light"
@@ -22,6 +22,7 @@ class Settings:
     smoothing: str = "usual"
     text: int = 0
     toured: bool = False
+    place: str = ""
 
 
 SMOOTHING = {"stronger": 0.75, "usual": 1.0, "finer": 1.33}

@@ -59,7 +59,8 @@ class Stage(QWidget):
         self._clip: Clip | None = None
         self._last_time = 0.0
         self._grip: QPointF | None = None
-        self._picture: tuple[np.ndarray, QImage] | None = None
+        self._picture: tuple[np.ndarray, QImage, int] | None = None
+        self._late = False  # whether the frame on show is not yet the one that is wanted
         self._floor: tuple[object, tuple[float, float, float]] | None = None
         self._still: tuple[object, QPixmap] | None = None
         self.setMinimumSize(200, 240)
@@ -142,10 +143,13 @@ class Stage(QWidget):
             self._paint_band(painter)
             return
         time = self.desk.time_of(self.side)
-        points = self._points(motion, time)
         if self.shows_clip and self._paint_clip(painter, time):
             matrix = self._framing().matrix()
+            if self._late:  # whatever is drawn and written belongs to the frame that is seen
+                time = self._seen_time()
+            points = self._points(motion, time)
         else:
+            points = self._points(motion, time)
             matrix = self.figure_matrix(motion)
             painter.drawPixmap(0, 0, self._still_ground(matrix, motion))
         if matrix is not None and points is not None:
@@ -268,12 +272,19 @@ class Stage(QWidget):
         assert self._store is not None and self._clip is not None
         direction = -1 if time < self._last_time else 1
         self._last_time = time
-        picture = self._store.frame(self._store.nearest(self._clip.clock.to_clip(time)), direction)
+        index = self._store.nearest(self._clip.clock.to_clip(time))
+        picture = self._store.frame(index, direction)
+        self._late = picture is None
         if picture is not None:
             h, w = picture.shape[:2]
             image = QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32)
-            self._picture = (picture, image)
+            self._picture = (picture, image, index)
         return self._picture is not None
+
+    def _seen_time(self) -> float:
+        """The instant of the frame that is on show, on this side's own clock."""
+        assert self._picture is not None and self._store is not None and self._clip is not None
+        return float(self._clip.clock.to_throw(float(self._store.times[self._picture[2]])))
 
     def _draw_frame(self, painter: QPainter) -> None:
         """The frame at hand, laid over the stage."""
@@ -394,6 +405,8 @@ class Stage(QWidget):
             QRectF(0, 0, self.width() - 14, 34), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, clock
         )
         notes = []
+        if self.shows_clip and self._late:
+            notes.append("fetching the frame…")
         if not seen:
             notes.append("outside this track")
         if self._flips():

@@ -163,7 +163,6 @@ def _sheet(t: Theme) -> str:
     QPushButton:checked, QToolButton:checked {{ background: {t.ink}; color: {t.paper}; border-color: {t.ink}; }}
     QPushButton:focus, QToolButton:focus {{ outline: none; border-color: {t.thread}; }}
     #rail QToolButton:focus {{ color: {t.thread}; }}
-    #rail QToolButton#cancel {{ border: 1px solid {t.hairline}; border-radius: 5px; padding: 3px; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {t.soft}; border-color: {t.hairline}; }}
     QPushButton:checked:disabled, QToolButton:checked:disabled {{ background: {t.rail}; color: {t.ink}; }}
     QPushButton[role="main"] {{ background: {t.thread}; color: {"#FFFFFF" if t.name == "light" else "#23282C"};
@@ -215,10 +214,15 @@ def _sheet(t: Theme) -> str:
     QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QToolTip {{ background: {t.panel}; color: {t.ink}; border: 1px solid {t.hairline}; padding: 4px; }}
-    #notice {{ background: {t.caution_paper}; border-bottom: 2px solid {t.caution}; }}
-    #notice QLabel {{ color: {t.caution}; }}
-    #notice QPushButton {{ background: transparent; border: 1px solid {t.caution}; color: {t.caution};
-        padding: 2px 10px; }}
+    #notice {{ background: {t.rail}; border-bottom: 2px solid {t.soft}; }}
+    #notice QLabel {{ color: {t.ink}; }}
+    #notice[kind="fault"] {{ background: {t.caution_paper}; border-bottom: 2px solid {t.caution}; }}
+    #notice[kind="fault"] QLabel {{ color: {t.caution}; }}
+    #notice[kind="success"] {{ background: {t.panel}; border-bottom: 2px solid {t.twin}; }}
+    #notice[kind="success"] QLabel {{ color: {t.twin}; }}
+    #notice QPushButton {{ background: transparent; border: 1px solid {t.soft}; color: {t.ink}; padding: 2px 10px; }}
+    #busy {{ background: {t.rail}; border-bottom: 1px solid {t.hairline}; }}
+    #busy QPushButton {{ background: transparent; padding: 2px 10px; }}
     #cautions {{ background: {t.caution_paper}; border-radius: 6px; }}
     #cautions QLabel {{ color: {t.caution}; }}
     QProgressBar {{ background: {t.rail}; border: none; border-radius: 3px; max-height: 6px; }}

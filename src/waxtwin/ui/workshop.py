@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QInputDialog
 
 from waxtwin.core.contrast import Contrast
@@ -15,11 +16,13 @@ from waxtwin.library.delivery import StoredDelivery
 from waxtwin.ui.commands import install
 from waxtwin.ui.corrector import Corrector
 from waxtwin.ui.explainer import Explainer
+from waxtwin.ui.faults import Faults
+from waxtwin.ui.files import use as use_places
 from waxtwin.ui.frame import Frame
 from waxtwin.ui.guide import Guide
 from waxtwin.ui.intake import Intake
 from waxtwin.ui.jobs import Jobs
-from waxtwin.ui.librarian import Librarian, demo_folder
+from waxtwin.ui.librarian import Librarian, data_folder, demo_folder, summary
 from waxtwin.ui.live import LiveKeeper
 from waxtwin.ui.menu import commands
 from waxtwin.ui.model.desk import SIDES, Desk
@@ -33,11 +36,13 @@ from waxtwin.ui.model.pairing import (
     read_delivery,
     read_pair,
 )
+from waxtwin.ui.model.told import Fault
 from waxtwin.ui.model.wording import progress_words, stop_of
 from waxtwin.ui.model.workpiece import Workpiece
 from waxtwin.ui.pairkeeper import PairKeeper
 from waxtwin.ui.planner import Planner
 from waxtwin.ui.preparer import Preparer
+from waxtwin.ui.quantity import use_units
 from waxtwin.ui.references import References
 from waxtwin.ui.reporter import Reporter
 from waxtwin.ui.rooms.bench import BenchRoom
@@ -52,6 +57,7 @@ from waxtwin.ui.settings import SMOOTHING, Settings, save_settings
 from waxtwin.ui.widgets import Room
 
 if TYPE_CHECKING:
+    from waxtwin.library.journal import Change
     from waxtwin.library.pairs import Pair
 
 DEMO_PAIR = ("wren-tollander", "ines-corvane")
@@ -60,12 +66,15 @@ DEMO_PAIR = ("wren-tollander", "ines-corvane")
 class Workshop(QObject):
     """The desk, the jobs behind it, undo, and the rooms, in one frame."""
 
+    _fault_anywhere = Signal(str, str)
     bench: BenchRoom
     pair: PairRoom
     contrast: ContrastRoom
     gap: GapRoom
     plan: PlanRoom
     report: ReportRoom
+    desk: Desk
+    librarian: Librarian
 
     def __init__(self, frame: Frame, settings: Settings) -> None:
         super().__init__(frame)
@@ -73,7 +82,9 @@ class Workshop(QObject):
         self.desk = Desk()
         self.desk.imperial = settings.imperial
         self.desk.landing = settings.landing or self.desk.landing
-        self.jobs = Jobs(self)
+        self.faults = Faults(self._fault_anywhere.emit)
+        self.faults.install()
+        self.jobs = Jobs(self, self.faults.take)
         self.librarian = Librarian(self.jobs)
         self.intake, self.guide = Intake(self), Guide(self)
         self.bench, self.pair = BenchRoom(self.desk, self.librarian), PairRoom(self.desk)
@@ -103,10 +114,18 @@ class Workshop(QObject):
         frame.menuBar().clear()
         self.actions = install(frame, commands(self))
         self._contrasted: StoredDelivery | None = None
+        self._asked_about: int | None = None
+        use_places(settings)
+        use_units(frame, imperial=settings.imperial)
         self._connect()
         self.go_to("Bench")
 
+    def _tell_fault(self, sentence: str, details: str) -> None:
+        """A fault of the program itself, with what can be copied for whoever mends it."""
+        self.notice.say(Fault(sentence), "Copy details", lambda: QGuiApplication.clipboard().setText(details))
+
     def _connect(self) -> None:
+        self._fault_anywhere.connect(self._tell_fault)
         self.bench.chosen.connect(self.take)
         self.bench.library_wanted.connect(self.intake.ask_library)
         self.bench.folder_wanted.connect(self.intake.ask_folder)
@@ -137,6 +156,9 @@ class Workshop(QObject):
         self.librarian.opened.connect(self._library_opened)
         self.librarian.altered.connect(self._reload)
         self.librarian.told.connect(self.notice.say)
+        self.librarian.brought.connect(self._tell_brought)
+        self.librarian.overdue.connect(self._tell_overdue)
+        self.librarian.lost.connect(self.intake.offer_backup)
         self.jobs.progressed.connect(self._show_progress)
         self.jobs.ended.connect(lambda _: self._hide_progress())
         self.frame.asked.connect(self.go_to)
@@ -153,6 +175,7 @@ class Workshop(QObject):
         self.prepare.close_clips()
         self.jobs.close()
         self.librarian.close()
+        self.faults.remove()
 
     def go_to(self, name: str) -> None:
         """Show a room by its name."""
@@ -173,6 +196,54 @@ class Workshop(QObject):
             self.go_to("Pair")
 
         self.librarian.open(demo_folder(), lay_out)
+
+    def own_library(self) -> Path:
+        """Where the user's own library lies, or would be made."""
+        return Path(self.settings.folder) if self.settings.folder else data_folder() / "library"
+
+    def _tell_brought(self, found: object) -> None:
+        assert isinstance(found, list)
+        plain = len(found) == 1 and not found[0].fault
+        if found and plain and self.frame.room is self.prepare:
+            return  # the room that it leads to says enough
+        self.notice.say(summary(found), "" if len(found) < 2 else "Full list", lambda: self.intake.show_list(found))
+
+    def _tell_overdue(self, late: object) -> None:
+        assert isinstance(late, list)
+        names = ", ".join(name for _, name, _ in late[:3]) + (" and others" if len(late) > 3 else "")
+        words = f"The date until which data was to be kept has passed for {names}."
+        self.notice.say(words, "Erase or keep longer…", lambda: self.intake.show_overdue(late))
+
+    def undo(self) -> None:
+        """Take the latest change back; what is not in sight only when asked twice."""
+        library = self.librarian.library
+        self._turn(None if library is None else library.next_undo(), "Undo would take back", self.librarian.undo)
+
+    def redo(self) -> None:
+        """Do again what was taken back; what is not in sight only when asked twice."""
+        library = self.librarian.library
+        self._turn(None if library is None else library.next_redo(), "Redo would do again", self.librarian.redo)
+
+    def _turn(self, change: Change | None, words: str, do: Callable[[], None]) -> None:
+        if change is None:
+            return
+        seen = self._in_sight()
+        if seen and change.throws and not change.throws & seen and self._asked_about != change.id:
+            self._asked_about = change.id
+            self.notice.say(f"{words} “{change.label}”, which is not in sight here. Again to do it.", "Do it", do)
+            return
+        self._asked_about = None
+        if words and self.notice.text.startswith(words):
+            self.notice.hide()
+        do()
+
+    def _in_sight(self) -> frozenset[int]:
+        """Keys of the throws that the room on show is about; none where it is about all of them."""
+        if self.frame.room is self.prepare:
+            return frozenset() if self.piece.work is None else frozenset({self.piece.work.key})
+        if self.frame.room in (self.pair, self.contrast, self.gap, self.report):
+            return frozenset(stored.key for stored in self.desk.stored.values() if stored.key is not None)
+        return frozenset()
 
     def open_library(self, folder: Path) -> None:
         """Open a library, or make one."""
@@ -309,7 +380,7 @@ class Workshop(QObject):
             if stored is None:
                 self.desk.take_off(side)
             else:
-                self.desk.stored[side] = stored
+                self.desk.renew({side: stored})
         if len(self.desk.stored) == 2:
             self._recompute()
 
@@ -380,6 +451,7 @@ class Workshop(QObject):
         elif topic in ("others", "figures"):
             self._contrast_others()
         elif topic == "units":
+            use_units(self.frame, imperial=self.desk.imperial)
             self.settings.imperial = self.desk.imperial
             save_settings(self.settings)
 
@@ -411,4 +483,4 @@ class Workshop(QObject):
 
     def _hide_progress(self) -> None:
         if not self.jobs.busy:
-            self.frame.busy.hide()
+            self.frame.busy.done()

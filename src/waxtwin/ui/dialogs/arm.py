@@ -26,7 +26,7 @@ _STEPS = 3  # lines for days of rest
 
 def _buttons(dialog: QDialog, keep: object) -> QDialogButtonBox:
     buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Save | QDialogButtonBox.StandardButton.Cancel)
-    buttons.button(QDialogButtonBox.StandardButton.Save).setText("Keep")
+    buttons.button(QDialogButtonBox.StandardButton.Save).setText("Save")
     buttons.accepted.connect(keep)
     buttons.rejected.connect(dialog.reject)
     return buttons

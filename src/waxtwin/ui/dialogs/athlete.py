@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from waxtwin.ui.quantity import Length
 from waxtwin.ui.widgets import label, number
 
 _LENGTHS = (("height_m", "Standing height", 0.9, 2.5, " m"), ("span_m", "Arm span", 0.9, 2.8, " m"),
@@ -38,6 +39,7 @@ class AthleteDialog(QDialog):
     def __init__(self, facts: Mapping[str, Any], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Athlete")
+        self._unclear = False
         self.setMinimumWidth(520)
         column = QVBoxLayout(self)
         column.setContentsMargins(22, 18, 22, 18)
@@ -81,10 +83,10 @@ class AthleteDialog(QDialog):
             button.clicked.connect(do)
             row.addWidget(button)
         row.addStretch(1)
-        cancel = QPushButton("Leave as it was")
+        cancel = QPushButton("Cancel")
         cancel.clicked.connect(self.reject)
         row.addWidget(cancel)
-        keep = QPushButton("Keep")
+        keep = QPushButton("Save")
         keep.setProperty("role", "main")
         keep.setDefault(True)
         keep.clicked.connect(self._keep)
@@ -96,7 +98,12 @@ class AthleteDialog(QDialog):
     ) -> QDoubleSpinBox:
         _, title, low, high, unit = row
         step = 0.01 if high < 10 else 1.0
-        box = number(low - step, high, decimals=2 if high < 10 else 1, suffix=unit, empty="not known")
+        box: QDoubleSpinBox
+        if unit == " m":
+            box = Length(low - step, high, empty="not known", tall=True)
+            box.misread.connect(self._misread)
+        else:
+            box = number(low - step, high, decimals=1, suffix=unit, empty="not known")
         box.setValue(value if value is not None else low - step)
         form.addRow(title, box)
         return box
@@ -107,6 +114,10 @@ class AthleteDialog(QDialog):
         self.dates[name] = line
         form.addRow(title, line)
 
+    def _misread(self, sentence: str) -> None:
+        self.said.setText(sentence)
+        self._unclear = True
+
     def _keep(self) -> None:
         facts: dict[str, Any] = {
             "name": self.name.text().strip(), "throws": "RL"[self.throws.currentIndex()],
@@ -114,6 +125,11 @@ class AthleteDialog(QDialog):
         }  # fmt: skip
         if not facts["name"]:
             self.said.setText("Please give a name.")
+            return
+        for box in self.lengths.values():
+            box.interpretText()
+        if self._unclear:  # what was typed last is not understood: say so first, nothing is kept in its place
+            self._unclear = False
             return
         for name, box in self.lengths.items():
             facts[name] = None if box.value() == box.minimum() else round(box.value(), 3)

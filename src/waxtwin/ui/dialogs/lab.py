@@ -12,6 +12,7 @@ from waxtwin.formats.registry import LabSetup, read_raw
 from waxtwin.ui.dialogs.mapping import MappingDialog
 from waxtwin.ui.jobs import Jobs
 from waxtwin.ui.librarian import Librarian
+from waxtwin.ui.model.told import Fault, Success
 
 
 def open_mapping(parent: QWidget, librarian: Librarian, jobs: Jobs, file: Path) -> MappingDialog | None:
@@ -19,7 +20,7 @@ def open_mapping(parent: QWidget, librarian: Librarian, jobs: Jobs, file: Path) 
     try:
         raw = read_raw(file)
     except WaxTwinError as fault:
-        librarian.told.emit(str(fault))
+        librarian.told.emit(Fault(fault))
         return None
     dialog = MappingDialog(file, raw, "R", parent)
 
@@ -39,7 +40,7 @@ def open_mapping(parent: QWidget, librarian: Librarian, jobs: Jobs, file: Path) 
 
         def done(_: object) -> None:
             librarian.refresh()
-            librarian.told.emit(f"{file.name} was brought in.")
+            librarian.told.emit(Success(f"{file.name} was brought in."))
 
         jobs.start("import", steps, done, librarian.told.emit)
 

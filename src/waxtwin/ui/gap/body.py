@@ -90,7 +90,7 @@ class BodyView(QWidget):
         bottom = QHBoxLayout()
         self.fault = label("", role="thread")
         self.fault.setWordWrap(True)
-        self.keep = QPushButton("Keep")
+        self.keep = QPushButton("Save")
         self.keep.setProperty("role", "main")
         self.keep.clicked.connect(self._keep)
         bottom.addWidget(self.fault, 1)

@@ -58,9 +58,10 @@ class Display:
 class Desk:
     """State shared by every room. Times are seconds on the athlete's clock unless said otherwise.
 
-    Topics: `pair` other deliveries, `figures` recomputed results, `throws` results over whole sessions, `explanation`
-    where the gap comes from, `kept` the kept pair with its notes, `others` further twins or their results, `time`,
-    `alignment`, `display`, `selection`, `landing`, `units`, `play`, `report` what the athlete is to see.
+    Topics: `pair` other deliveries, `facts` what is known about them, `figures` recomputed results, `throws` results
+    over whole sessions, `explanation` where the gap comes from, `kept` the kept pair with its notes, `others` further
+    twins or their results, `time`, `alignment`, `display`, `selection`, `landing`, `units`, `play`, `report` what the
+    athlete is to see.
     """
 
     def __init__(self) -> None:
@@ -116,6 +117,12 @@ class Desk:
         self.sessions = {}
         self.others, self.other_contrasts, self._other_alignments = {}, {}, {}
         self.report = {}
+
+    def renew(self, stored: Mapping[str, StoredDelivery]) -> None:
+        """The same throws read again: what is known about them may be other than before."""
+        if any(self.stored.get(side) is not one for side, one in stored.items()):
+            self.stored = {**self.stored, **stored}
+            self.tell("facts")
 
     def take_off(self, side: str) -> None:
         """Take a side's delivery off the desk; what was worked out for the pair goes with it."""
@@ -348,7 +355,7 @@ class Desk:
         return min(stops, key=lambda s: abs(times[s] - time)) if stops else None
 
     # showing -------------------------------------------------------------------------------------------------------
-    def show(self, **changes: object) -> None:
+    def show(self, /, **changes: object) -> None:
         """Change how the pair is shown."""
         display = replace(self.display, **changes)  # type: ignore[arg-type]
         if display != self.display:

@@ -129,21 +129,23 @@ def key_of(stop: str) -> str:
 
 
 _JOBS = {
-    "landmarks": "finding\nlandmarks", "people": "looking\nfor people", "bursts": "looking\nfor throws",
-    "steady": "steadying\nthe camera", "follow": "following", "space": "joining\ntwo clips", "import": "importing",
-    "library": "opening", "throws": "measuring\nevery throw", "explain": "explaining\nthe gap", "blend": "blending",
-    "stops": "finding\nstops", "export": "writing", "log": "measuring\nevery session", "preview": "making\nthe pages",
-    "write pdf": "writing", "write html": "writing", "write clip": "making\nthe clip", "write data": "writing",
-    "write bundle": "packing", "live": "finding\nlandmarks", "live clip": "taking\nthe clip in",
+    "landmarks": "Finding landmarks", "people": "Looking for people", "bursts": "Looking for throws",
+    "steady": "Steadying the camera", "follow": "Following the landmark", "space": "Joining two clips",
+    "import": "Bringing files in", "library": "Opening the library", "throws": "Measuring every throw of the sessions",
+    "explain": "Explaining the gap", "blend": "Blending throws", "stops": "Finding the stops", "export": "Writing",
+    "log": "Measuring every session", "preview": "Making the pages", "write pdf": "Writing the PDF",
+    "write html": "Writing the page", "write clip": "Making the clip", "write data": "Writing data",
+    "write bundle": "Packing the bundle", "live": "Finding landmarks", "live clip": "Taking the clip in",
+    "profiles": "Getting to know the library's throws",
 }  # fmt: skip
 
 
 def progress_words(job: str, share: float, remaining: float | None) -> str:
     """What is being worked on, and how long it will still take where that can be told."""
-    words = _JOBS.get(job, "reading")
+    words = _JOBS.get(job, "Reading")
     if job == "figures":
-        words = "working out what\nthe figures resolve" if share > 0.15 else "measuring"
+        words = "Working out margins" if share > 0.15 else "Measuring"
     if remaining is None or remaining < 1.5:
         return words
     left = f"{remaining:.0f} s" if remaining < 90 else f"{remaining / 60:.0f} min"
-    return f"{words}\n{left} left"
+    return f"{words}, {left} left"

@@ -127,6 +127,13 @@ class Workpiece:
         """Seconds of the clip."""
         return float(self.times[self.frame]) if self.frame < self.times.size else 0.0
 
+    def true_time(self, frame: int) -> float:
+        """The instant of a frame on the throw's own clock, s: true time, also of a clip that plays slowly."""
+        view = self.view
+        if view is None or frame >= self.times.size:
+            return 0.0
+        return float(view.clock.to_throw(float(self.times[frame])))
+
     def go(self, frame: int) -> None:
         """Show a frame."""
         frame = int(np.clip(frame, 0, max(self.times.size - 1, 0)))

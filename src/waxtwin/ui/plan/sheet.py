@@ -23,11 +23,11 @@ from waxtwin.core.findings import MOST_IN_FOCUS
 from waxtwin.core.plan import Focus, Plan
 from waxtwin.core.progress import told_version
 from waxtwin.core.schools import School
-from waxtwin.core.units import converted
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.planstate import PlanState
 from waxtwin.ui.plan.focus import FocusCard
-from waxtwin.ui.widgets import label, number
+from waxtwin.ui.quantity import Speed
+from waxtwin.ui.widgets import label
 
 _NOTHING = (
     "Nothing is in focus yet. Take over what the Gap room proposes, or put in something of your own: one thing or two, "
@@ -40,6 +40,7 @@ class PlanSheet(QWidget):
     """`changed(plan, label)` for an edit; `proposed`, `sent`, `catalogue_wanted(place or None)`."""
 
     changed = Signal(object, str)
+    misread = Signal(str)
     proposed = Signal()
     sent = Signal()
     catalogue_wanted = Signal(object)
@@ -91,8 +92,11 @@ class PlanSheet(QWidget):
             row.addWidget(box)
             row.addSpacing(8)
         row.addWidget(label("Ball speed to reach", role="soft"))
-        self._speed_box = QHBoxLayout()
-        row.addLayout(self._speed_box)
+        self.speed = Speed(0.0, 60.0, empty="not set")
+        self.speed.setAccessibleName("ball speed to reach")
+        self.speed.editingFinished.connect(self._edit_speed)
+        self.speed.misread.connect(self.misread)
+        row.addWidget(self.speed)
         row.addSpacing(8)
         self.notes = QLineEdit()
         self.notes.setPlaceholderText("Anything else the athlete should know")
@@ -114,7 +118,8 @@ class PlanSheet(QWidget):
         _set(self.start, self.plan.start)
         _set(self.next_look, self.plan.next_look)
         self.notes.setText(self.plan.notes)
-        self._fill_speed(self.desk.imperial)
+        if not self.speed.hasFocus():
+            self.speed.setValue(self.plan.speed_aim or 0.0)
         self.buttons["propose"].setEnabled(pair is not None)
         self.buttons["own"].setEnabled(len(self.plan.focus) < MOST_IN_FOCUS)
         self.buttons["sent"].setEnabled(bool(self.plan.focus) and self.plan.sent is None and bool(state.plans))
@@ -138,19 +143,6 @@ class PlanSheet(QWidget):
             row.addWidget(empty)
         self._scroll.setWidget(inner)
 
-    def _fill_speed(self, imperial: bool) -> None:
-        while (item := self._speed_box.takeAt(0)) is not None:
-            if (old := item.widget()) is not None:
-                old.hide()
-                old.deleteLater()
-        factor, unit, _ = converted(1.0, "m/s", imperial)
-        box = number(0.0, 60.0 * factor, decimals=1, suffix=f" {unit}", empty="not set")
-        box.setAccessibleName("ball speed to reach")
-        box.setValue((self.plan.speed_aim or 0.0) * factor)
-        box.editingFinished.connect(lambda: self._edit_speed(box.value() / factor))
-        self.speed = box
-        self._speed_box.addWidget(box)
-
     # editing -------------------------------------------------------------------------------------------------------
     def _edit(self, plan: Plan, words: str) -> None:
         if plan != self.plan:
@@ -163,8 +155,8 @@ class PlanSheet(QWidget):
             later = self.start.date().addDays(7 * _WEEKS).toString("yyyy-MM-dd")
         self._edit(replace(self.plan, start=start, next_look=later), "When the plan starts")
 
-    def _edit_speed(self, speed: float) -> None:
-        aim = None if speed <= 0 else speed
+    def _edit_speed(self) -> None:
+        aim = self.speed.value() or None
         if (aim is None) != (self.plan.speed_aim is None) or abs((aim or 0) - (self.plan.speed_aim or 0)) > 0.02:
             self._edit(replace(self.plan, speed_aim=aim), "Ball speed to reach")
 

@@ -12,7 +12,10 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QListWidget, QL
 from waxtwin.core.camera import yaw_of
 from waxtwin.core.field import LEAST_POINTS, SIZES, field_points
 from waxtwin.core.placing import UNKNOWN_YAW, UNSEEN
+from waxtwin.core.units import read_length
+from waxtwin.ui.model.told import Fault
 from waxtwin.ui.prepare.page import Page, button
+from waxtwin.ui.quantity import Length
 from waxtwin.ui.widgets import Choice, label, number
 
 _KINDS = (("none", "no scale"), ("planar", "known length"), ("solved", "solved camera"))
@@ -23,6 +26,11 @@ _WORTH = {
     "solved": "Click at least five points of the field whose places are known, some of them far from the rubber or "
     "above the ground. The lens and the place of the camera follow from them.",
 }  # fmt: skip
+
+
+def _coordinate(word: str) -> float:
+    """A coordinate in metres, of either sign. Raises ValueError."""
+    return -read_length(word[1:]) if word.startswith(("-", "−")) else read_length(word)
 
 
 class CameraPage(Page):
@@ -54,7 +62,8 @@ class CameraPage(Page):
         grid = QGridLayout(box)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(6)
-        self.metres = number(0.0, 60.0, decimals=3, suffix=" m", empty="how long?")
+        self.metres = Length(0.0, 60.0, empty="how long?")
+        self.metres.misread.connect(lambda said: self.preparer.told.emit(Fault(said)))
         self.metres.editingFinished.connect(
             lambda: self.preparer.set_camera_fact("State the known length", metres=self.metres.value())
         )
@@ -160,7 +169,7 @@ class CameraPage(Page):
         words = self.other.text().replace(",", " ").split()
         view = self.piece.view
         try:
-            name, place = " ".join(words[:-3]), [float(word) for word in words[-3:]]
+            name, place = " ".join(words[:-3]), [_coordinate(word) for word in words[-3:]]
         except ValueError:
             name, place = "", []
         if view is None or not name or len(place) != 3:

@@ -5,16 +5,19 @@ from __future__ import annotations
 from collections.abc import Mapping
 from datetime import date
 from functools import partial
-from pathlib import Path
 from typing import Any
 
-from PySide6.QtWidgets import QComboBox, QFileDialog, QLineEdit
+from PySide6.QtWidgets import QComboBox, QLineEdit
 
-from waxtwin.core.placing import VIEWS
+from waxtwin.core.placing import VIEWS, ClipClock
+from waxtwin.ui.files import ask_one
+from waxtwin.ui.model.told import Fault
 from waxtwin.ui.prepare.page import Page, button
+from waxtwin.ui.quantity import Length, Speed
 from waxtwin.ui.widgets import label, number
 
 _ASK = "not said"
+_CLIPS = "Clips (*.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts);;All files (*)"
 
 
 class ClipPage(Page):
@@ -29,7 +32,7 @@ class ClipPage(Page):
         self.name.setAccessibleName("athlete's name")
         self.throws = QComboBox()
         self.throws.addItems(["right-handed", "left-handed"])
-        self.tall = number(0.89, 2.50, suffix=" m", empty="height?")
+        self.tall = Length(0.89, 2.50, empty="height?", tall=True)
         self.column.addWidget(self.name)
         self.row(self.throws, self.tall)
         self.name.editingFinished.connect(self._say_who)
@@ -52,8 +55,10 @@ class ClipPage(Page):
         self.rate.editingFinished.connect(self._say_rate)
         self.row(label("Taken at", role="soft"), self.rate)
         self.heading("What is known of the throw")
-        self.speed = number(0, 60, decimals=1, suffix=" m/s", empty="ball speed?")
+        self.speed = Speed(0, 60, empty="ball speed?")
         self.speed.editingFinished.connect(self._say_speed)
+        for box in (self.tall, self.speed):
+            box.misread.connect(lambda said: self.preparer.told.emit(Fault(said)))
         self.pitch, self.recorded, self.notes = QLineEdit(), QLineEdit(), QLineEdit()
         for line, words, field in (
             (self.pitch, "pitch", "pitch"), (self.recorded, "year-month-day", "recorded"),
@@ -94,16 +99,21 @@ class ClipPage(Page):
             widget.setVisible(view is not None)
         self.bursts.setVisible(bool(self.piece.bursts))
         self.cut.setVisible(bool(self.piece.bursts))
-        self.bursts.setText("Bursts of motion: " + ", ".join(f"{a:.1f} to {b:.1f} s" for a, b in self.piece.bursts))
+        self.bursts.setText("Bursts of motion: " + ", ".join(self._told_burst(*one) for one in self.piece.bursts))
         if view is None:
             self.suggestion.hide()
             return
-        self.facts.setText(describe(view.facts))
+        self.facts.setText(describe(view.facts, view.capture_fps))
         self.view.setCurrentIndex(0 if view.view == "other" else max(self.view.findText(view.view), 0))
         self.rate.setValue(view.capture_fps or 0)
         suggested = self.preparer.suggested_view()
         self.suggestion.setVisible(suggested is not None and suggested != view.view)
         self.suggestion.setText(f"It looks filmed from: {suggested}. Take it")
+
+    def _told_burst(self, first: float, last: float) -> str:
+        view = self.piece.view
+        clock = ClipClock() if view is None else view.clock
+        return f"{clock.to_throw(first):.1f} to {clock.to_throw(last):.1f} s"
 
     def _say_who(self) -> None:
         height = self.tall.value()
@@ -113,8 +123,8 @@ class ClipPage(Page):
 
     def _say_speed(self) -> None:
         work, said = self.piece.work, self.speed.value() or None
-        # shown to a tenth: a finer reading from a file is not replaced by its own rounding
-        if work is not None and abs((work.sidecar.ball_speed_mps or 0) - (said or 0)) > 0.06:
+        # shown to a hundredth: a finer reading from a file is not replaced by its own rounding
+        if work is not None and abs((work.sidecar.ball_speed_mps or 0) - (said or 0)) > 0.006:
             self.preparer.set_throw("Ball speed", ball_speed_mps=said)
 
     def _say_line(self, line: QLineEdit, field: str) -> None:
@@ -153,9 +163,11 @@ class ClipPage(Page):
         self.preparer.set_clip("Whole clip", first_s=None, last_s=None)
 
     def _add(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self, "Another clip of the same throw", "", "Clips (*);;All files (*)")
+        chosen = ask_one(
+            self, "Another clip of the same throw", "Clips (*.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts);;All files (*)"
+        )
         if chosen:
-            self.preparer.add_clip(Path(chosen))
+            self.preparer.add_clip(chosen)
 
 
 def _is_date(text: str) -> bool:
@@ -166,13 +178,18 @@ def _is_date(text: str) -> bool:
     return True
 
 
-def describe(facts: Mapping[str, Any]) -> str:
-    """A clip's own facts in a line or two."""
+def describe(facts: Mapping[str, Any], taken: float | None = None) -> str:
+    """A clip's own facts in a line or two, in true time where it is known at how many frames a second it was taken."""
     width, height = facts["size"]
-    said = [f"{facts['frames']} frames, {facts['seconds']:.2f} s, {width} x {height}, plays at {facts['rate']:.4g}/s"]
+    slow = taken / facts["rate"] if taken and facts["rate"] else 1.0
+    said = [f"{facts['frames']} frames, {facts['seconds'] / slow:.2f} s, {width} x {height}"]
+    if abs(slow - 1) > 0.01:
+        said.append(f"taken at {taken:.4g}/s, plays at {facts['rate']:.4g}/s: {slow:.2g} times slowed, times are true")
+    else:
+        said.append(f"plays at {facts['rate']:.4g}/s")
     if not facts["even"]:
         said.append("uneven frame times")
-    if facts["captured"]:
+    if facts["captured"] and facts["captured"] != taken:
         said.append(f"says it was taken at {facts['captured']:.0f}/s")
     if facts["rotation"]:
         said.append("turned upright")

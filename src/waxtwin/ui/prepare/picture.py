@@ -46,6 +46,7 @@ class Picture(QWidget):
         self.piece = piece
         self._store: FrameStore | None = None
         self._shown: tuple[np.ndarray, QImage] | None = None
+        self._seen: int | None = None  # the frame that is on show, which may lag behind the one that is wanted
         self._path: object = None
         self._last = 0
         self._zoom, self._shift = 1.0, QPointF(0, 0)
@@ -65,7 +66,7 @@ class Picture(QWidget):
         """Let go of the clip and its thread."""
         if self._store is not None:
             self._store.close()
-        self._store, self._shown, self._path = None, None, None
+        self._store, self._shown, self._path, self._seen = None, None, None, None
 
     def _told(self, topic: str) -> None:
         if topic == "work":
@@ -145,6 +146,7 @@ class Picture(QWidget):
         if picture is not None:
             h, w = picture.shape[:2]
             self._shown = (picture, QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32))
+            self._seen = index
         if self._shown is None:
             return False
         scale, corner = self._place()
@@ -154,7 +156,7 @@ class Picture(QWidget):
         return True
 
     def _paint_marks(self, painter: QPainter) -> None:
-        marks, frame = self.piece.marks, self.piece.frame
+        marks, frame = self.piece.marks, self.piece.frame if self._seen is None else self._seen
         if marks is None or frame >= marks.times.size:
             return
         points, trust = marks.points[frame], marks.confidence[frame]
@@ -256,7 +258,9 @@ class Picture(QWidget):
             "length": "Click the " + ("first" if aim.target == "length_from" else "other") + " end of the known length",
             "field": f"Click: {aim.target.replace('_', ' ')}", "person": "Click the pitcher",
         }.get(aim.kind, "")  # fmt: skip
-        clock = f"frame {self.piece.frame + 1} of {self.piece.times.size}   {self.piece.time:.3f} s"
+        seen = self.piece.frame if self._seen is None else self._seen
+        late = "fetching…   " if seen != self.piece.frame else ""
+        clock = f"{late}frame {seen + 1} of {self.piece.times.size}   {self.piece.true_time(seen):.3f} s"
         painter.fillRect(QRectF(0, 0, self.width(), 32), QColor(20, 24, 27, 150))
         painter.setFont(font(0.5, QFont.Weight.DemiBold))
         painter.setPen(_LIT)

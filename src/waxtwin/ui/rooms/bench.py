@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal, SignalInstance
@@ -20,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from waxtwin.core.units import height, speed
+from waxtwin.ui.flow import Flow
 from waxtwin.ui.librarian import Librarian
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.theme import colour, font, side_colour
@@ -48,6 +50,7 @@ class EntryModel(QAbstractTableModel):
         super().__init__()
         self.desk = desk
         self.entries: list[Entry] = []
+        self.new: set[int] = set()  # keys of what came in since the program was opened
         desk.listen(self._told)
 
     def fill(self, entries: list[Entry]) -> None:
@@ -101,7 +104,7 @@ class EntryModel(QAbstractTableModel):
             entry.recorded or "–",
             ", ".join(entry.views) or "none",
             ", ".join(entry.tags) or "–",
-            on_desk or ("ready" if entry.ready else "to be prepared"),
+            ("new, " if entry.id in self.new else "") + (on_desk or ("ready" if entry.ready else "to be prepared")),
         )[index.column()]
 
 
@@ -131,6 +134,7 @@ class BenchRoom(Room):
         column.setContentsMargins(26, 18, 26, 18)
         column.setSpacing(10)
         column.addLayout(self._make_top())
+        column.addWidget(self._make_recent())
         column.addLayout(self._make_filters())
         self.model = EntryModel(desk)
         self.table = self._make_table()
@@ -150,10 +154,9 @@ class BenchRoom(Room):
         first.addStretch(1)
         column.addWidget(self._first, 1)
         column.addLayout(self._make_row_actions())
-        column.addWidget(self._make_recent())
         column.addLayout(self._make_pair_row())
         column.addWidget(Cautions())
-        desk.listen(lambda topic: self._sync() if topic in ("pair", "units") else None)
+        desk.listen(lambda topic: self._sync() if topic in ("pair", "facts", "units") else None)
         librarian.listed.connect(self.fill)
         self.fill()
 
@@ -164,12 +167,14 @@ class BenchRoom(Room):
         titles.addWidget(label("Bench", role="title", grow=8))
         self._place = label("", role="soft")
         titles.addWidget(self._place)
-        row.addLayout(titles, 1)
+        row.addLayout(titles, 2)
+        flow = Flow()
         for text, signal in (("Import files…", self.file_wanted), ("Import a folder…", self.folder_wanted),
                              ("Other library…", self.library_wanted), ("Open the demo", self.demo_wanted)):  # fmt: skip
             button = QPushButton(text)
             button.clicked.connect(signal)
-            row.addWidget(button)
+            flow.addWidget(button)
+        row.addLayout(flow, 3)
         return row
 
     def _make_filters(self) -> QHBoxLayout:
@@ -210,9 +215,8 @@ class BenchRoom(Room):
         table.doubleClicked.connect(lambda _: self._open_selected())
         return table
 
-    def _make_row_actions(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(8)
+    def _make_row_actions(self) -> Flow:
+        row = Flow()
         self._as: dict[str, QPushButton] = {}
         for side in ("athlete", "twin"):
             button = QPushButton(f"Take as {side}")
@@ -226,7 +230,6 @@ class BenchRoom(Room):
         self._find = QPushButton("Find a twin…")
         self._find.clicked.connect(self._seek)
         row.addWidget(self._find)
-        row.addSpacing(16)
         self._more: dict[str, QPushButton] = {}
         for key, text, do in (
             ("prepare", "Prepare", self._prepare), ("athlete", "Athlete…", self._athlete), ("tag", "Tag…", self._tag),
@@ -236,7 +239,6 @@ class BenchRoom(Room):
             button.clicked.connect(do)
             self._more[key] = button
             row.addWidget(button)
-        row.addStretch(1)
         return row
 
     def _make_recent(self) -> QWidget:
@@ -246,16 +248,16 @@ class BenchRoom(Room):
         row.setSpacing(8)
         self.recent = QListWidget()
         self.recent.setAccessibleName("recent pairs")
-        self.recent.setFixedHeight(92)
+        self.recent.setFixedHeight(66)
         self.recent.itemActivated.connect(lambda item: self.pair_wanted.emit(item.data(_PAIR)))
         row.addWidget(label("Recent pairs", role="soft"), 0, Qt.AlignmentFlag.AlignTop)
         row.addWidget(self.recent, 1)
-        buttons = QVBoxLayout()
+        buttons = QHBoxLayout()
         for text, signal in (("Open again", self.pair_wanted), ("Forget", self.pair_unwanted)):
             button = QPushButton(text)
+            button.setProperty("role", "main" if signal is self.pair_wanted else "")
             button.clicked.connect(lambda _=False, signal=signal: self._with_pair(signal))
-            buttons.addWidget(button)
-        buttons.addStretch(1)
+            buttons.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
         row.addLayout(buttons)
         self._recent.hide()
         return self._recent
@@ -300,6 +302,7 @@ class BenchRoom(Room):
         ready = (None, True, False)[max(self.state.currentIndex(), 0)]
         kept = self.selected_ids()
         found = matching(everything, self.search.text(), tag=chosen, ready=ready)
+        found.sort(key=lambda entry: entry.id not in self.model.new)
         self.model.fill(found)
         for key in kept:
             self.select(key, keep=True)
@@ -310,6 +313,11 @@ class BenchRoom(Room):
         for widget in (self.search, self.tag, self.state):
             widget.setVisible(bool(everything))
         self._sync()
+
+    def mark_new(self, keys: Sequence[int]) -> None:
+        """Mark throws that just came in, and put them first."""
+        self.model.new |= set(keys)
+        self.fill()
 
     def _fill_tags(self, entries: list[Entry]) -> None:
         names = ["any tag", *sorted({tag for entry in entries for tag in entry.tags})]

@@ -86,7 +86,7 @@ class RowsModel(QAbstractTableModel):
         self.items = [] if contrast is None else arranged(contrast.rows, self.wish, self.desk.landing)
         self.endResetModel()
 
-    def ask(self, **changes: object) -> None:
+    def ask(self, /, **changes: object) -> None:
         """Show other rows, or the same in another order."""
         self.wish = replace(self.wish, **changes)  # type: ignore[arg-type]
         self.fill()
@@ -231,7 +231,7 @@ class ContrastRoom(Room):
     """Table on the left, plots on the right. `told(sentence)` for what the user should read."""
 
     title = "Contrast"
-    told = Signal(str)
+    told = Signal(object)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()

@@ -147,7 +147,12 @@ class GapRoom(Room):
     def _break(self, found: Explanation) -> str:
         account = found.case.ledger
         if account is None:
-            return "A speed along the chain is missing on one side, so the gap cannot be shared out link by link."
+            balls = self.desk.figures.ball_speeds if self.desk.figures is not None else None
+            unshared = "A speed along the chain is missing on one side, so it cannot be shared out link by link."
+            if balls is None:
+                return unshared
+            gap = figure(balls[1] - balls[0], "m/s", self.desk.imperial, signed=True)
+            return f"{gap} of ball speed between them. {unshared}"
         gap = figure(account.gap, "m/s", self.desk.imperial, signed=True)
         what = "ball speed" if account.basis == "ball" else "hand speed (a ball speed is missing)"
         if self.desk.kind == "past" and account.gap <= 0:

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 from waxtwin.core.events import EVENTS
 from waxtwin.core.ghost import ORIGINS
 from waxtwin.core.units import figure, height, speed
+from waxtwin.ui.flow import Flow
 from waxtwin.ui.measure_row import MeasureRow
 from waxtwin.ui.model.desk import OTHERS, RATES, SIDES, VIEWS, Desk
 from waxtwin.ui.model.wording import rows_at
@@ -80,7 +81,7 @@ class PairHeader(QWidget):
         self._fill_throws()
 
     def _told(self, topic: str) -> None:
-        if topic in ("pair", "units", "figures"):
+        if topic in ("pair", "facts", "units", "figures"):
             self._fill()
         if topic in ("pair", "throws"):
             self._fill_throws()
@@ -273,14 +274,15 @@ class PairRoom(Room):
         desk.listen(self._told)
         self._sync()
 
-    def _first_row(self) -> QHBoxLayout:
+    def _first_row(self) -> Flow:
         desk = self.desk
-        row = QHBoxLayout()
-        row.setSpacing(14)
+        row = Flow(spacing=12, spread=True)
         self._pull = Choice("Pull tight", [("one", "one stop"), ("all", "all stops"), ("clock", "clock")], desk.pull)
         self._landing = Choice("Landing", [("touch", "first touch"), ("plant", "full weight")], desk.set_landing)
         self._play = {}
-        buttons = QHBoxLayout()
+        stepping = QWidget()
+        buttons = QHBoxLayout(stepping)
+        buttons.setContentsMargins(0, 0, 0, 0)
         buttons.setSpacing(3)
         for key, text, tip in (
             ("back8", "−8", "Back eight frames (Shift+,)"), ("back", "−1", "Back one frame (,)"),
@@ -301,18 +303,15 @@ class PairRoom(Room):
         self._loop.setCheckable(True)
         self._loop.clicked.connect(lambda on: desk.set_loop(on))
         row.addWidget(self._pull)
-        row.addStretch(1)
-        row.addLayout(buttons)
+        row.addWidget(stepping)
         row.addWidget(self._rate)
         row.addWidget(self._loop)
-        row.addStretch(1)
         row.addWidget(self._landing)
         return row
 
-    def _second_row(self) -> QHBoxLayout:
+    def _second_row(self) -> Flow:
         desk = self.desk
-        row = QHBoxLayout()
-        row.setSpacing(14)
+        row = Flow(spacing=12)
         self._shown = Choice(
             "Show", [("clip", "clip"), ("figure", "wax figure"), ("both", "both")], lambda k: desk.show(shown=k)
         )
@@ -342,7 +341,6 @@ class PairRoom(Room):
         row.addWidget(self._mirror)
         row.addWidget(self._over)
         row.addWidget(self.fade)
-        row.addStretch(1)
         row.addWidget(self._offset)
         return row
 

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
-    QFileDialog,
     QFormLayout,
     QFrame,
     QHBoxLayout,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
+from waxtwin.ui.files import ask_folder
 from waxtwin.ui.theme import colour
 from waxtwin.ui.widgets import Cautions, Room, label, offer_people
 
@@ -184,9 +184,9 @@ class SessionRoom(Room):
         self.contrast.setEnabled(ready)
 
     def _choose(self) -> None:
-        chosen = QFileDialog.getExistingDirectory(self, "The folder in which clips land", self.folder.text())
+        chosen = ask_folder(self, "The folder in which clips land")
         if chosen:
-            self.folder.setText(chosen)
+            self.folder.setText(str(chosen))
 
     def _correct(self) -> None:
         row = self.table.currentRow()

@@ -1,0 +1,368 @@
+"""The window's manners: nothing gets lost or stuck, what is typed is understood or said, notices, undo, the demo."""
+
+import ast
+import json
+import shutil
+from datetime import date
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QAbstractButton, QFileDialog, QMessageBox, QWidget
+from sqlalchemy import select
+
+from conftest import DEMO
+from films import film
+from waxtwin.core.units import read_length, read_speed
+from waxtwin.library.privacy import not_agreed, set_athlete_facts
+from waxtwin.library.records import Athlete
+from waxtwin.library.store import Library
+from waxtwin.library.throws import set_fields
+from waxtwin.ui.dialogs.athlete import AthleteDialog
+from waxtwin.ui.files import last_place
+from waxtwin.ui.librarian import data_folder
+from waxtwin.ui.model.told import Fault, Success
+from waxtwin.ui.quantity import Length, Quantity, Speed
+from waxtwin.ui.settings import load_settings
+
+SOURCE = Path(__file__).parent.parent / "src" / "waxtwin"
+
+
+def idle(qtbot, window):
+    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
+
+
+def press(qtbot, box, words):
+    """Press a button of a box that asks."""
+    button = next(b for b in box.findChildren(QAbstractButton) if b.text().replace("&", "") == words)
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+
+
+def athlete_id(library, name):
+    with library.reading() as session:
+        return session.scalars(select(Athlete.id).where(Athlete.name == name)).one()
+
+
+# what is typed ----------------------------------------------------------------------------------------------------------
+@pytest.mark.parametrize(
+    "said",
+    [
+        "6'1",
+        "6' 1\"",
+        "6 ft 1",
+        "6ft 1in",
+        "6 feet 1 inch",
+        "73 in",
+        '73"',
+        "1.8542",
+        "1,8542 m",
+        "185.42 cm",
+        "185.42",
+        "1854.2 mm",
+    ],
+)
+def test_a_height_is_understood_however_it_is_written(said):
+    assert read_length(said, tall=True) == pytest.approx(1.8542, abs=1e-4)
+
+
+@pytest.mark.parametrize("said", ["", "tall", "6'14", "18", "1.85 x", "-1.85", "6.1.2", "nan", "1e9", "٣"])
+def test_what_is_no_height_is_said_and_never_a_guess(said):
+    with pytest.raises(ValueError, match="not understood"):
+        read_length(said, tall=True)
+
+
+def test_speeds_in_any_unit():
+    assert read_speed("33.2") == 33.2 and read_speed("74.3", imperial=True) == pytest.approx(33.2, abs=0.02)
+    assert read_speed("74.3 mph") == pytest.approx(33.2, abs=0.02) and read_speed("119,5 km/h") == pytest.approx(
+        33.2, abs=0.02
+    )
+    with pytest.raises(ValueError, match="not understood"):
+        read_speed("fast")
+
+
+def test_a_field_keeps_its_figure_when_what_is_typed_is_not_understood(qtbot):
+    box, said = Length(0.89, 2.5, empty="height?", tall=True), []
+    qtbot.addWidget(box)
+    box.misread.connect(said.append)
+    box.setValue(1.85)
+    for typed, value in (("6'1", 1.854), ("huge", 1.854), ("4 m", 1.854), ("190 cm", 1.9), ("", 0.89)):
+        box.lineEdit().selectAll()
+        qtbot.keyClicks(box, typed) if typed else qtbot.keyClick(box, Qt.Key.Key_Delete)
+        qtbot.keyClick(box, Qt.Key.Key_Return)
+        assert box.value() == pytest.approx(value, abs=0.001), typed
+    assert len(said) == 2 and "huge" in said[0] and "outside" in said[1]
+    assert box.text() == "height?"
+
+
+def test_units_of_every_field_follow_the_choice(qtbot, monkeypatch):
+    monkeypatch.setattr(Quantity, "imperial", True)
+    tall, quick = Length(0.89, 2.5, tall=True), Speed(0, 60)
+    for box, value in ((tall, 1.8542), (quick, 33.2)):
+        qtbot.addWidget(box)
+        box.setValue(value)
+    assert (tall.text(), quick.text()) == ("6 ft 1 in", "74.3 mph")
+
+
+def test_saving_an_athlete_waits_for_a_height_that_is_not_understood(qtbot):
+    facts = {"name": "Wren", "throws": "R", "height_m": 1.76, "span_m": None, "mass_kg": None, "born": None, "guardian": "",
+             "consent_on": None, "keep_until": None, "notes": "", "throws_kept": 1}  # fmt: skip
+    dialog, kept = AthleteDialog(facts), []
+    qtbot.addWidget(dialog)
+    dialog.kept.connect(kept.append)
+    dialog.show()
+    box = dialog.lengths["height_m"]
+    box.setFocus()
+    box.lineEdit().selectAll()
+    qtbot.keyClicks(box, "one eighty")
+    press(qtbot, dialog, "Save")
+    assert not kept and dialog.isVisible() and "one eighty" in dialog.said.text()
+    box.lineEdit().setText("5'11")
+    box.interpretText()
+    press(qtbot, dialog, "Save")
+    assert kept[0]["height_m"] == pytest.approx(1.803, abs=0.001)
+
+
+# prepare ----------------------------------------------------------------------------------------------------------------
+def test_filmed_from_is_kept_and_times_are_true_once_the_rate_is_said(desk_window, qtbot, tmp_path):
+    window = desk_window()
+    window.intake.bring([film(tmp_path / "slow.mp4", count=60)])
+    qtbot.waitUntil(lambda: window.piece.times.size > 0 and not window.jobs.busy, timeout=30000)
+    page = next(page for page in window.prepare.findChildren(QWidget) if type(page).__name__ == "ClipPage")
+    page.view.setCurrentText("closed side")
+    page.view.activated.emit(page.view.currentIndex())  # a choice by hand
+    assert window.piece.view.view == "closed side"
+    played = window.piece.true_time(30)
+    page.rate.setValue(window.piece.view.facts["rate"] * 8)
+    page.rate.editingFinished.emit()
+    assert window.piece.true_time(30) == pytest.approx(played / 8)
+    assert "8 times slowed" in page.facts.text()
+
+
+def test_every_function_with_open_ended_words_keeps_its_own_names_apart():
+    """`keep_clip(..., **values)` once took `view=` for a parameter of its own: no name may be both."""
+    for file in SOURCE.rglob("*.py"):
+        for node in ast.walk(ast.parse(file.read_text("utf-8"))):
+            if isinstance(node, ast.FunctionDef | ast.AsyncFunctionDef) and node.args.kwarg:
+                assert not node.args.args, f"{file.name}:{node.lineno} {node.name}"
+
+
+def test_stops_nudged_quickly_all_count(desk_window, qtbot):
+    window = desk_window()
+    stop, rate = window.desk.stop, window.desk.analysis("athlete").motion.rate
+    start = window.desk.analysis("athlete").events[stop].time
+    for _ in range(5):  # quicker than any figures come
+        window.actions["later_athlete"].trigger()
+    assert window.desk.stored["athlete"].delivery.events_by_hand[stop] == pytest.approx(start + 5 / rate)
+    with_library = window.librarian.library.folder
+    window.frame.close()
+    library = Library(with_library)
+    with library.reading() as session:
+        from waxtwin.library.records import EventRow
+
+        assert session.scalars(select(EventRow.time)).all() == [pytest.approx(start + 5 / rate)]
+    library.close()
+
+
+# notices, undo ------------------------------------------------------------------------------------------------------------
+def test_faults_facts_and_successes_look_different(desk_window):
+    notice = desk_window(demo=False).notice
+    looks = []
+    for said in (Fault("It broke."), Success("It is done."), "It is so."):
+        notice.say(said)
+        looks.append((notice._symbol.text(), notice.property("kind")))
+        assert notice.text == said
+    assert len(set(looks)) == 3 and looks[0] == ("▲", "fault")
+
+
+def test_undo_of_what_is_not_in_sight_asks_first(desk_window, qtbot):
+    window = desk_window()
+    library = window.librarian.library
+    other = next(e.id for e in window.librarian.entries if e.name == "Pell Ardmoor")
+    set_fields(library, other, "Note about Pell", notes="seen nowhere here")
+    window.go_to("Pair")
+    window.actions["undo"].trigger()
+    assert "Note about Pell" in window.notice.text and library.next_undo().label == "Note about Pell"
+    window.actions["undo"].trigger()
+    assert library.next_undo() is None
+    set_fields(library, other, "Note about Pell", notes="again")
+    window.go_to("Bench")
+    window.actions["undo"].trigger()  # on the Bench everything is in sight
+    assert library.next_undo() is None
+
+
+def test_an_import_is_listed_in_full_and_what_is_new_comes_first(desk_window, qtbot, tmp_path):
+    place = tmp_path / "in"
+    place.mkdir()
+    for name in ("wren-tollander-2", "wren-tollander-3"):
+        for end in (".csv", ".delivery.json"):
+            shutil.copy(DEMO / f"{name}{end}", place)
+    (place / "broken.csv").write_text("time\n")
+    window = desk_window()
+    window.intake.bring([place])
+    idle(qtbot, window)
+    assert window.notice.property("kind") == "fault" and "2 brought in" in window.notice.text
+    qtbot.mouseClick(window.notice.action, Qt.MouseButton.LeftButton)
+    table = window.intake.list.table
+    rows = [(table.item(n, 0).text(), table.item(n, 1).text()) for n in range(table.rowCount())]
+    assert len(rows) == 3 and rows[0][0] == "broken.csv" and "Not taken" in rows[0][1]
+    window.intake.list.accept()
+    first = [window.bench.model.data(window.bench.model.index(n, 8)) for n in range(3)]
+    assert first[0].startswith("new") and first[1].startswith("new") and not first[2].startswith("new")
+
+
+# the demo, own work, places -----------------------------------------------------------------------------------------------
+def test_own_files_do_not_vanish_into_the_demo(desk_window, qtbot, tmp_path):
+    window = desk_window()
+    window.intake.into_demo = False
+    shutil.copy(DEMO / "wren-tollander-2.csv", tmp_path / "mine.csv")
+    shutil.copy(DEMO / "wren-tollander-2.delivery.json", tmp_path / "mine.delivery.json")
+    assert "Demo" in window.bench._place.text() and "not yours" in window.bench._place.text()
+    window.intake.bring([tmp_path / "mine.csv"])
+    press(qtbot, window.intake.where, "Make my library")
+    qtbot.waitUntil(lambda: not window.librarian.is_demo and len(window.librarian.entries) == 1, timeout=30000)
+    assert window.librarian.library.folder == data_folder() / "library"
+    assert load_settings().folder == str(data_folder() / "library")  # opens by itself from now on
+    window.open_demo()
+    idle(qtbot, window)
+    assert load_settings().folder == str(data_folder() / "library") and len(window.librarian.entries) == 4
+
+
+def test_dialogs_start_at_home_or_where_the_last_one_ended(desk_window, monkeypatch, tmp_path):
+    window, asked = desk_window(demo=False), []
+    assert last_place() == Path.home()
+
+    def choose(parent, title, place, kinds):
+        asked.append(place)
+        return [str(DEMO / "no-such.csv")], ""
+
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", choose)
+    window.actions["import_files"].trigger()
+    window.actions["import_files"].trigger()
+    assert asked == [str(Path.home()), str(DEMO)] and load_settings().place == str(DEMO)
+
+
+def test_a_new_name_shows_everywhere_at_once(desk_window, qtbot):
+    window = desk_window()
+    library = window.librarian.library
+    key = athlete_id(library, "Wren Tollander")
+    window.librarian.change(lambda it: set_athlete_facts(it, key, {"name": "Wren Saltmarrow", "throws": "R"}))
+    idle(qtbot, window)
+    assert window.pair.header._names["athlete"].text() == "Wren Saltmarrow"
+    assert "Wren Saltmarrow" in {entry.name for entry in window.librarian.entries}
+    assert "Wren Saltmarrow" in window.bench._pair.text()
+    assert window.report.form.names["athlete"].placeholderText() == "Wren Saltmarrow"
+
+
+# a lost database, agreement -------------------------------------------------------------------------------------------------
+def test_a_database_that_is_gone_is_told_and_its_backup_offered(desk_window, qtbot, tmp_path):
+    folder = tmp_path / "mine"
+    library = Library(folder)
+    from waxtwin.library.bringing import bring
+
+    for _ in bring(library, DEMO / "wren-tollander.csv"):
+        pass
+    library.back_up()
+    library.close()
+    (folder / "library.sqlite").unlink()
+    window = desk_window(demo=False)
+    window.open_library(folder)
+    qtbot.waitUntil(lambda: hasattr(window.intake, "where"), timeout=20000)
+    box = window.intake.where
+    assert isinstance(box, QMessageBox) and "missing" in box.text() and window.librarian.library is None
+    assert not (folder / "library.sqlite").exists()  # nothing happened by itself
+    press(qtbot, box, "Restore the newest backup")
+    qtbot.waitUntil(lambda: len(window.librarian.entries) == 1, timeout=20000)
+
+
+def test_what_shows_a_minor_is_asked_about_before_it_leaves(desk_window, qtbot, monkeypatch, tmp_path):
+    window = desk_window()
+    library, key = window.librarian.library, athlete_id(window.librarian.library, "Wren Tollander")
+    facts = {"name": "Wren Tollander", "throws": "R", "born": "2009-01-01", "consent_on": None}
+    window.librarian.change(lambda it: set_athlete_facts(it, key, facts))
+    idle(qtbot, window)
+    throw = window.desk.stored["athlete"].key
+    assert "no guardian" in not_agreed(library, [throw], date(2026, 11, 28))[0]
+    asked = []
+    monkeypatch.setattr(window.reporter, "_ask_where", asked.append)
+    window.reporter.ask("bundle")
+    assert not asked and "no guardian" in window.reporter.agreed.text()
+    press(qtbot, window.reporter.agreed, "Cancel")
+    assert not asked
+    window.reporter.ask("bundle")
+    press(qtbot, window.reporter.agreed, "Save")
+    assert asked == ["bundle"]
+    window.librarian.change(lambda it: set_athlete_facts(it, key, facts | {"consent_on": "2026-01-02"}))
+    assert not_agreed(library, [throw], date(2026, 11, 28)) == []
+
+
+def test_data_kept_too_long_is_listed_with_erase_and_prolong(desk_window, qtbot):
+    window = desk_window()
+    library = window.librarian.library
+    key = athlete_id(library, "Pell Ardmoor")
+    set_athlete_facts(library, key, {"keep_until": "2020-01-01"})
+    window.librarian._remind()
+    assert "Pell Ardmoor" in window.notice.text
+    qtbot.mouseClick(window.notice.action, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(window.intake.overdue.buttons["keep", key], Qt.MouseButton.LeftButton)
+    with library.reading() as session:
+        assert session.get(Athlete, key).keep_until > date.today().isoformat()
+
+
+# rooms fit ------------------------------------------------------------------------------------------------------------------
+@pytest.mark.parametrize(("width", "height", "text"), [(1024, 768, 0), (1280, 720, 3)])
+def test_every_room_fits_a_small_screen_and_large_type(desk_window, qtbot, width, height, text):
+    from waxtwin.ui import theme
+
+    window = desk_window(explained=True)
+    qtbot.waitUntil(lambda: window.desk.explanation is not None, timeout=30000)
+    try:
+        theme.apply("light", text)
+        for room in window.rooms:
+            window.go_to(room.title)
+            window.frame.resize(width, height)
+            qtbot.wait(30)
+            smallest = window.frame.minimumSizeHint()
+            assert smallest.width() <= width and smallest.height() <= height, (room.title, smallest)
+            assert (window.frame.width(), window.frame.height()) == (width, height), room.title
+    finally:
+        theme.apply("light", 0)
+
+
+def test_a_stop_that_waits_is_asked_for_in_pair_and_prepare(desk_window, qtbot, tmp_path):
+    """One clip of each: what is too vague is proposed, not used, and set with two clicks."""
+    from waxtwin.core.track import Track
+    from waxtwin.formats import write_track
+    from waxtwin.formats.registry import read_track
+
+    window = desk_window()
+    for name in ("wren-tollander", "ines-corvane"):
+        track, _ = read_track(DEMO / f"{name}.csv")
+        points = track.points.copy()
+        points[..., 1] = float("nan")
+        (tmp_path / "in").mkdir(exist_ok=True)
+        write_track(Track(track.times, points, track.confidence), tmp_path / "in" / f"{name}-flat.csv")
+        said = json.loads((DEMO / f"{name}.delivery.json").read_text())
+        said.pop("views", None)
+        said["sight"] = {"by_model": True}
+        (tmp_path / "in" / f"{name}-flat.delivery.json").write_text(json.dumps(said))
+    window.intake.bring([tmp_path / "in"])
+    idle(qtbot, window)
+    keys = {entry.title: entry.id for entry in window.librarian.entries}
+    window.take_pair(keys["wren-tollander-flat"], keys["ines-corvane-flat"])
+    window.go_to("Pair")
+    qtbot.waitUntil(
+        lambda: window.desk.contrast is not None and not window.jobs.busy and bool(window.desk.asked()), timeout=60000
+    )
+    waiting = window.desk.asked()
+    assert "drive_start" in waiting and "drive_start" not in window.desk.stops()
+    ask = window.pair.panel.asked
+    assert ask.isVisible() and "Set by hand" in ask.text()
+    while window.desk.stop != "drive_start":
+        qtbot.mouseClick(ask, Qt.MouseButton.LeftButton)
+    proposal = window.desk.analysis("athlete").proposal("drive_start")
+    assert window.desk.time == pytest.approx(proposal.time)
+    for side in ("athlete", "twin"):
+        window.corrector.correct(side, "drive_start", window.desk.analysis(side).proposal("drive_start").time + 0.01)
+        idle(qtbot, window)
+    assert "drive_start" in window.desk.stops() and "drive_start" not in window.desk.asked()
+    assert window.desk.contrast.row("load_trunk_tilt").difference is not None
