@@ -1,7 +1,7 @@
 """Whether every reader is total: `python -m benchmarks.fuzz [files]`.
 
-Valid files of every kind are damaged in thousands of ways and read; what is not a good object must be one plain sentence
-(an expected fault), within ten seconds and half a gigabyte. Counted by kind: taken, refused, and what was neither.
+Valid files of every kind are damaged in thousands of ways and read; what is not a good object must be one plain
+sentence (an expected fault), within ten seconds and half a gigabyte. Counted by kind: taken, refused, and neither.
 """
 
 from __future__ import annotations
@@ -167,8 +167,11 @@ def _bundle(path: Path) -> None:
     from waxtwin.library.store import Library
 
     place = path.parent / "for-bundle"
-    shutil.copytree(DEMO, place / "in", ignore=lambda folder, names: [n for n in names if not n.startswith("wren")
-                                                                      or n.endswith(".mp4") or "october" in n])  # fmt: skip
+
+    def others(folder: str, names: list[str]) -> list[str]:
+        return [name for name in names if not name.startswith("wren") or name.endswith(".mp4") or "october" in name]
+
+    shutil.copytree(DEMO, place / "in", ignore=others)
     with closing(Library(place / "made")) as library:
         for _ in bring(library, place / "in" / "wren-tollander-2.csv"):
             pass
@@ -279,25 +282,35 @@ def attempts(kind: str, seeds: range, place: Path) -> Iterator[tuple[str, str]]:
         yield said
 
 
+def counted(kind: str, seeds: range, place: Path) -> tuple[dict[str, int], list[str]]:
+    """Files of one kind by outcome, and what was wrong in words."""
+    counts, wrong = {"taken": 0, "refused": 0, "wrong": 0}, []
+    _OPEN.clear()
+    for outcome, words in attempts(kind, seeds, place):
+        counts[outcome] += 1
+        wrong += [words] if words else []
+    library = _OPEN.pop("library", None)
+    if library is not None:
+        library.close()  # type: ignore[attr-defined]
+    return counts, wrong
+
+
+def shares(files: int) -> dict[str, int]:
+    """How many files of each kind make `files` of all."""
+    whole = sum(kind.share for kind in KINDS.values())
+    return {name: max(round(files * kind.share / whole), 1) for name, kind in KINDS.items()}
+
+
 def _batch(kind: str, seeds: range) -> tuple[str, dict[str, int], list[str], int]:
     with tempfile.TemporaryDirectory() as folder:
-        _OPEN.clear()
         os.environ["XDG_CACHE_HOME"] = folder
-        counts, wrong = {"taken": 0, "refused": 0, "wrong": 0}, []
-        for outcome, words in attempts(kind, seeds, Path(folder)):
-            counts[outcome] += 1
-            wrong += [words] if words else []
-        library = _OPEN.pop("library", None)
-        if library is not None:
-            library.close()  # type: ignore[attr-defined]
+        counts, wrong = counted(kind, seeds, Path(folder))
         return kind, counts, wrong, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
 
 
 def main() -> None:
     files = int(sys.argv[1]) if len(sys.argv) > 1 else FILES
-    whole = sum(kind.share for kind in KINDS.values())
-    todo = {name: max(round(files * kind.share / whole), 1) for name, kind in KINDS.items()}
-    batches = [(name, range(first, min(first + 500, count))) for name, count in todo.items()
+    batches = [(name, range(first, min(first + 500, count))) for name, count in shares(files).items()
                for first in range(0, count, 500)]  # fmt: skip
     total = {name: {"taken": 0, "refused": 0, "wrong": 0} for name in KINDS}
     wrong: list[str] = []

@@ -1,8 +1,8 @@
 """Whether a kill ever costs anything: `python -m benchmarks.kills [times]`.
 
-A child works on a library - making one, bringing files and a bundle in, editing, undoing, erasing, writing a bundle out,
-migrating an old one - and tells every change that it was promised is kept. It is killed at a moment drawn by chance;
-then the library is opened here. Counted: libraries that do not open, promised changes that are lost, and leftovers.
+A child works on a library - making one, bringing files and a bundle in, editing, undoing, erasing, writing a bundle
+out, migrating an old one - and tells every change that it was promised is kept. It is killed at a moment drawn by
+chance; then the library is opened here. Counted: libraries that do not open, lost promises, leftovers.
 """
 
 from __future__ import annotations
@@ -167,8 +167,9 @@ def _wrong(kind: str, folder: Path, promised: list[dict], out: Path, before: byt
             if tables != 3:
                 yield f"half a bundle: {tables} throws"
         files = {f"{CLIPS}/{file.name}" for file in (folder / CLIPS).iterdir()}
-        for left in (*(files - library.clip_files()), *folder.glob(".bundle-*"), *folder.glob("*.new*"),
-                     *folder.rglob("*.part"), *folder.glob("importing.json"), *folder.glob("erasing.json")):  # fmt: skip
+        patterns = (".bundle-*", "*.new*", "**/*.part", "importing.json", "erasing.json")
+        found = [path for pattern in patterns for path in folder.glob(pattern)]
+        for left in (*(files - library.clip_files()), *found):
             yield f"left over: {left}"
         if rows - files:
             yield f"clips without a file: {rows - files}"

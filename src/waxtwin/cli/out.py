@@ -166,9 +166,9 @@ def _bundle_files(library: Library, sources: list[Path], out: Path) -> None:
 
 def existing(folder: Path) -> Library:
     """The library in a folder, opened. Raises WaxTwinError where there is none."""
-    from waxtwin.library.store import DATABASE, Library
+    from waxtwin.library.store import DATABASE, Library, backups_in
 
-    if not (folder / DATABASE).is_file():
+    if not (folder / DATABASE).is_file() and not backups_in(folder):  # a lost database is told by what opens it
         raise WaxTwinError(f"{folder}: there is no library in this folder")
     return Library(folder)
 

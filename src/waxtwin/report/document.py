@@ -25,13 +25,13 @@ from waxtwin.core.trend import Outcome
 from waxtwin.core.units import figure
 
 PARTS: Mapping[str, str] = {
-    "todo": "Two things to do", "good": "What is already good", "log": "What became of it",
+    "todo": "Two things to do", "good": "What is known to be alike", "log": "What became of it",
     "pictures": "Pictures of the pair", "account": "Where the speed is lost", "findings": "What was found",
     "table": "Every measure",
 }  # fmt: skip
 WORDS: Mapping[str, str] = {
     "title": "Heading", "opening": "First words", "first": "First thing, in plain words",
-    "second": "Second thing, in plain words", "good": "What is good, in plain words", "closing": "Last words",
+    "second": "Second thing, in plain words", "good": "What is alike, in plain words", "closing": "Last words",
 }  # fmt: skip
 _GOOD = 5  # sentences about what is good already: more of them are not read
 _FINDINGS = 6

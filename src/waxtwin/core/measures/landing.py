@@ -145,7 +145,7 @@ def landing_knee_flexion(r: Reading) -> np.ndarray:
     view="side",
     needs=TRUNK,
     usual="forward trunk tilt at foot contact",
-    text="Whether the trunk is already forward when the front foot is down.",
+    text="How far the trunk leans toward the plate when the front foot is down.",
     formula="trunk tilt",
     sign="+ toward the plate, - back",
     gauge="trunk",
