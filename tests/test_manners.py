@@ -242,7 +242,7 @@ def test_dialogs_start_at_home_or_where_the_last_one_ended(desk_window, monkeypa
 
 
 def test_a_new_name_shows_everywhere_at_once(desk_window, qtbot):
-    window = desk_window()
+    window = desk_window(explained=True)
     library = window.librarian.library
     key = athlete_id(library, "Wren Tollander")
     window.librarian.change(lambda it: set_athlete_facts(it, key, {"name": "Wren Saltmarrow", "throws": "R"}))
@@ -250,7 +250,11 @@ def test_a_new_name_shows_everywhere_at_once(desk_window, qtbot):
     assert window.pair.header._names["athlete"].text() == "Wren Saltmarrow"
     assert "Wren Saltmarrow" in {entry.name for entry in window.librarian.entries}
     assert "Wren Saltmarrow" in window.bench._pair.text()
+    window.go_to("Report")
+    idle(qtbot, window)
     assert window.report.form.names["athlete"].placeholderText() == "Wren Saltmarrow"
+    window.librarian.change(lambda it: set_athlete_facts(it, key, {"name": "Wren Netherby", "throws": "R"}))
+    qtbot.waitUntil(lambda: window.report.form.names["athlete"].placeholderText() == "Wren Netherby", timeout=20000)
 
 
 # a lost database, agreement -------------------------------------------------------------------------------------------------

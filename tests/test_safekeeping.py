@@ -10,8 +10,8 @@ from contextlib import closing, suppress
 from pathlib import Path
 
 import pytest
-
 from benchmarks.kills import once, prepare
+
 from conftest import DEMO
 from test_bundles import key_of
 from test_library import listed, picture_of
