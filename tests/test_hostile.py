@@ -5,6 +5,7 @@ import lzma
 import os
 import time
 import zipfile
+from contextlib import suppress
 
 import av
 import numpy as np
@@ -74,10 +75,8 @@ def test_a_text_file_too_large_to_be_one_is_not_read(tmp_path):
 
 @pytest.mark.parametrize("name", [b"t\xff\xfe.csv", b"t\x1b[31m.csv", b"n" * 240 + b".csv"])
 def test_names_that_are_no_text(tmp_path, name):
-    path = os.path.join(os.fsencode(tmp_path), name)
-    with open(path, "wb") as out:
-        out.write(b"nothing")
     file = tmp_path / os.fsdecode(name)
+    file.write_bytes(b"nothing")
     with pytest.raises(WaxTwinError) as fault:
         read_track(file)
     assert str(fault.value).isprintable() and len(str(fault.value)) < 300
@@ -142,8 +141,7 @@ def test_people(tmp_path, said):
 
 
 # bundles ------------------------------------------------------------------------------------------------------------
-def bundle(path, method, **held):
-    files = {name: data for name, data in held.items()}
+def bundle(path, method, files):
     manifest = {"format": "waxtwin-bundle", "version": 1, "files": {n: {"bytes": len(d), "sha256": "0" * 64}
                                                                      for n, d in files.items()}}  # fmt: skip
     with zipfile.ZipFile(path, "w", method) as out:
@@ -154,8 +152,8 @@ def bundle(path, method, **held):
 
 
 def test_bundles_that_unpack_to_far_more_than_they_are(tmp_path):
-    zeros = bundle(tmp_path / "zeros.waxtwin", zipfile.ZIP_DEFLATED, **{"people.csv": bytes(60 * 1024**2)})
-    lzma_ = bundle(tmp_path / "lzma.waxtwin", zipfile.ZIP_LZMA, **{"people.csv": bytes(1000)})
+    zeros = bundle(tmp_path / "zeros.waxtwin", zipfile.ZIP_DEFLATED, {"people.csv": bytes(60 * 1024**2)})
+    lzma_ = bundle(tmp_path / "lzma.waxtwin", zipfile.ZIP_LZMA, {"people.csv": bytes(1000)})
     library = Library(tmp_path / "library")
     try:
         for path in (zeros, lzma_):
@@ -205,10 +203,8 @@ def test_a_flood_costs_no_look_more_than_fifty_milliseconds(server):  # noqa: F8
             other.setblocking(False)
             longest, taken = 0.0, 0
             for _ in range(40):
-                try:
+                with suppress(BlockingIOError):
                     other.send(b"radar 1700000000 30\n" * 5000)
-                except BlockingIOError:
-                    pass
                 began = time.process_time()
                 taken += len(hub.poll()[0])
                 longest = max(longest, time.process_time() - began)

@@ -72,7 +72,7 @@ def test_a_clip_that_cannot_be_deleted_is_said_and_deleted_later(library, monkey
     with monkeypatch.context() as patched:
         patched.setattr("pathlib.Path.unlink", lambda path, missing_ok=False: (_ for _ in ()).throw(
             PermissionError(13, "Permission denied", str(path))))  # fmt: skip
-        with pytest.raises(LibraryError, match="not finished: clips have still to be deleted.*opened again"):
+        with pytest.raises(LibraryError, match=r"not finished: clips have still to be deleted.*opened again"):
             erase(library, wren.athlete_id)
     library.close()
     with closing(Library(library.folder)) as again:
@@ -230,7 +230,7 @@ def test_the_disk_fills_up_while_a_backup_is_made(library, monkeypatch):
     before = library.backups()
     monkeypatch.setattr("waxtwin.library.store.make_file", lambda path: (_ for _ in ()).throw(
         OSError(28, "No space left on device")))  # fmt: skip
-    with pytest.raises(LibraryError, match="backup could not be made.*No space left"):
+    with pytest.raises(LibraryError, match=r"backup could not be made.*No space left"):
         library.back_up()
     assert library.backups() == before
     library.close()

@@ -121,7 +121,8 @@ def _restored(folder: Path, name: str) -> Library:
     there = {path.name: path for path in backups_in(folder)}
     chosen = next(iter(there.values()), None) if name == "latest" else there.get(name)
     if chosen is None:
-        raise WaxTwinError(f"{name}: there is no backup of this name in {folder.name}; there are {', '.join(there) or 'none'}")
+        held = ", ".join(there) or "none"
+        raise WaxTwinError(f"{name}: there is no backup of this name in {folder.name}; there are {held}")
     return Library(folder, backup=chosen)
 
 
