@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test lint bench coverage explain footage pictures lock docs wheel install uninstall clean
+.PHONY: setup demo test lint bench fuzz kills coverage explain footage pictures lock docs wheel install uninstall clean
 
 setup: $(STAMP)
 
@@ -35,6 +35,12 @@ test: lint
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.run
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.clips
+
+fuzz: setup
+	$(BIN)/python -m benchmarks.fuzz
+
+kills: setup
+	$(BIN)/python -m benchmarks.kills
 
 coverage: setup
 	$(BIN)/python -m benchmarks.coverage

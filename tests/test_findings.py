@@ -10,7 +10,7 @@ from conftest import DEMO
 from test_borrowed import BASE, throw
 from waxtwin.core.analysis import resolve
 from waxtwin.core.borrowed import FACTORS, borrow
-from waxtwin.core.capacity import FAILED, MEASURED, Capacity, Reading
+from waxtwin.core.capacity import FAILED, MEASURED, Capacity, Examination, Reading
 from waxtwin.core.cautions import CAUTIONS, cautions_for
 from waxtwin.core.contrast import analyse_pair, contrast
 from waxtwin.core.errors import WaxTwinError
@@ -211,6 +211,7 @@ def capacity(readings=None, **more):
 
 def test_screening_reads_back_what_was_kept_and_drops_what_is_malformed():
     readings = {"press": Reading(MEASURED, 0.7, "2026-11-20"), "hip_internal_rotation:glove": Reading(FAILED, None, ""),
+                "hip_extension:throwing": Reading(MEASURED, 8.0, "2026-11-20", Examination("passive", "seated"), "a coach"),
                 "grip:throwing": Reading(MEASURED, 0.6, "")}  # fmt: skip
     document = screening_document(readings, " elbow, since May ")
     assert readings_of(document, SCREENING.items) == readings and document["pain"] == "elbow, since May"
@@ -228,9 +229,17 @@ def test_capacity_stands_against_its_bands_and_joins_findings():
     assert front.said_of("knee_travels") and not front.said_of("short_stride")
 
 
+def test_a_range_stands_only_against_the_band_of_its_own_test():
+    key, ways = "hip_internal_rotation:throwing", SCREENING.items["hip_internal_rotation"].tests
+    assert capacity({key: Reading(MEASURED, 20.0, "", ways[0])}).standing(key) == "low"
+    for other in (None, ways[1], Examination("passive", "standing on one leg")):
+        assert capacity({key: Reading(MEASURED, 20.0, "", other)}).standing(key) is None
+
+
 def test_long_limbs_and_stiffness_soften_positions_but_no_caution():
     long = capacity(height=1.80, span=1.92)
-    stiff = capacity({f"{name}:throwing": Reading(MEASURED, 1.0) for name in ("hip_extension", "thoracic_rotation")})
+    stiff = capacity({f"{name}:throwing": Reading(MEASURED, 1.0, "", SCREENING.items[name].tests[0])
+                      for name in ("hip_extension", "thoracic_rotation")})  # fmt: skip
     for body in (long, stiff):
         assert body.softens("short_stride") and not body.softens("elbow_above_line")
     case = case_of(replace(BASE, stride=0.74), BASE)

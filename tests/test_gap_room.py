@@ -146,6 +146,8 @@ def test_screening_is_kept_with_its_states_and_speaks(gap, qtbot):
     assert "Nothing was screened" in body.said.text()
     body.fields["single_leg:glove"].value.setValue(0.3)
     body.fields["press"].failed.setChecked(True)
+    body.fields["hip_extension:throwing"].value.setValue(4)
+    body.by.setText("R. Tollander")
     body.pain.setText("elbow, since May")
     body.dates["single_leg"].setText("yesterday")
     body.keep.click()
@@ -157,6 +159,14 @@ def test_screening_is_kept_with_its_states_and_speaks(gap, qtbot):
     assert readings["press"].state == FAILED and readings["press"].value is None
     assert "failed on the day" in body.said.text() and "below the band" in body.said.text()
     assert "Pain was reported (elbow, since May)" in room.cautions.text
+    assert "not held against its band: say how it was tested" in body.said.text()
+    body.tests["hip_extension"].setCurrentIndex(1)
+    body.keep.click()
+    assert "Hip extension, throwing side: 4 deg, below the band" in body.said.text()
+    kept = gap.desk.explanation.perspective.capacity.readings["hip_extension:throwing"]
+    assert kept.test.mode == "passive" and kept.by == "R. Tollander"
+    gap.actions["undo"].trigger()
+    qtbot.waitUntil(lambda: not gap.jobs.busy, timeout=60000)
     gap.actions["undo"].trigger()
     qtbot.waitUntil(lambda: not gap.jobs.busy and not gap.desk.explanation.perspective.capacity.pain, timeout=60000)
 

@@ -17,8 +17,22 @@ _STIFF = 2  # range items below the band
 
 
 @dataclass(frozen=True, slots=True)
+class Examination:
+    """How a range was tested: `mode` “active” or “passive”, and the position of the body."""
+
+    mode: str
+    position: str
+
+    def __str__(self) -> str:
+        return f"{self.mode}, {self.position}"
+
+
+@dataclass(frozen=True, slots=True)
 class Item:
-    """Something that is screened, with the band it usually lies in; `sides` when it is taken left and right."""
+    """Something that is screened, with the band it usually lies in; `sides` when it is taken left and right.
+
+    `tests` are the ways in which it is tested, where they give unlike figures; the band belongs to the first.
+    """
 
     id: str
     label: str
@@ -27,15 +41,20 @@ class Item:
     sides: bool
     low: float
     high: float
+    tests: tuple[Examination, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """What was read: `value` in the item's unit when `state` is MEASURED, else None. `date` ISO or empty."""
+    """What was read: `value` in the item's unit when `state` is MEASURED, else None. `date` ISO or empty, `test` None
+    where it was not said, `by` who measured.
+    """
 
     state: str
     value: float | None
     date: str = ""
+    test: Examination | None = None
+    by: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,7 +91,8 @@ class Capacity:
     pain: str = ""
 
     def standing(self, key: str) -> str | None:
-        """ "low", "in band" or "high" of a reading; None where it was not measured or failed.
+        """ "low", "in band" or "high" of a reading; None where it was not measured, failed, or was tested in another
+        way than its band, or in one that nobody noted.
 
         `key` is an item, or item:side with a side of SIDES, `drive` or `lead`.
         """
@@ -80,6 +100,8 @@ class Capacity:
         item = self.screening.items[name]
         reading = self.readings.get(f"{name}:{_LEGS.get(side, side)}" if side else name)
         if reading is None or reading.state != MEASURED or reading.value is None:
+            return None
+        if item.tests and reading.test != item.tests[0]:
             return None
         return "low" if reading.value < item.low else "high" if reading.value > item.high else "in band"
 

@@ -9,7 +9,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from waxtwin.core.capacity import MEASURED, SIDES, STATES, Capacity, Item, Join, Reading, Screening
+from waxtwin.core.capacity import MEASURED, SIDES, STATES, Capacity, Examination, Item, Join, Reading, Screening
 from waxtwin.core.explain import Perspective
 from waxtwin.core.findings import Playbook, Rulings
 from waxtwin.core.rules import RuleError
@@ -22,6 +22,8 @@ from waxtwin.library.throws import delivery_row
 
 SCREENING = ASSETS / "screening.json"
 PAIN, _RULINGS = "pain", "rulings"
+MODES = ("active", "passive")
+_LONGEST = 120  # characters of a position, and of a name
 _LARGEST = 1e6  # no reading of any item comes near it
 shipped_playbook = cache(load_playbook)
 
@@ -31,7 +33,8 @@ def load_screening(path: Path = SCREENING) -> Screening:
     try:
         document = json.loads(read_text(path))
         items = {str(one["id"]): Item(str(one["id"]), str(one["label"]), str(one["unit"]), str(one["group"]),
-                                      bool(one["sides"]), float(one["low"]), float(one["high"]))
+                                      bool(one["sides"]), float(one["low"]), float(one["high"]),
+                                      tuple(map(_test, one.get("tests", ()))))
                  for one in document["items"]}  # fmt: skip
         joins = tuple(_join(one) for one in document["joins"])
         for key in (key for join in joins for key in (*join.low, *join.high)):
@@ -44,6 +47,13 @@ def load_screening(path: Path = SCREENING) -> Screening:
         if isinstance(fault, FormatError):
             raise
         raise FormatError(path, "it is not a screening file that can be read") from None
+
+
+def _test(entry: Mapping[str, Any]) -> Examination:
+    mode, position = str(entry["mode"]), str(entry["position"])
+    if mode not in MODES:
+        raise RuleError(f"a test is {' or '.join(MODES)}, not {mode[:20]}")
+    return Examination(mode, position)
 
 
 def _join(entry: Mapping[str, Any]) -> Join:
@@ -78,14 +88,19 @@ def _reading(entry: Any) -> Reading | None:
         said = date.fromisoformat(str(day or "")).isoformat()
     except ValueError:
         said = ""
-    return Reading(entry["state"], float(value or 0.0) if measured else None, said)
+    mode, position = entry.get("mode"), str(entry.get("position") or "").strip()
+    test = Examination(str(mode), position[:_LONGEST]) if mode in MODES and position else None
+    by = str(entry.get("by") or "").strip()[:_LONGEST]
+    return Reading(entry["state"], float(value or 0.0) if measured else None, said, test, by)
 
 
 def screening_document(readings: Mapping[str, Reading], pain: str) -> dict[str, Any]:
     """Readings as they stand in a sidecar."""
     out: dict[str, Any] = {}
     for key, one in readings.items():
-        entry = {"state": one.state, "value": one.value, "date": one.date}
+        entry: dict[str, Any] = {"state": one.state, "value": one.value, "date": one.date}
+        entry |= {"mode": one.test.mode, "position": one.test.position} if one.test is not None else {}
+        entry |= {"by": one.by} if one.by else {}
         name, _, side = key.partition(":")
         if side:
             out.setdefault(name, {})[side] = entry

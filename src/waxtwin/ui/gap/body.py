@@ -7,6 +7,7 @@ from datetime import date
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
+    QComboBox,
     QDoubleSpinBox,
     QGridLayout,
     QHBoxLayout,
@@ -17,7 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from waxtwin.core.capacity import FAILED, MEASURED, SIDES, Capacity, Item, Reading
+from waxtwin.core.capacity import FAILED, MEASURED, SIDES, Capacity, Examination, Item, Reading
 from waxtwin.core.explain import Explanation
 from waxtwin.ui.widgets import label, number
 
@@ -52,13 +53,34 @@ class Field(QWidget):
         shown = reading.value if reading is not None and reading.state == MEASURED else None
         self.value.setValue(_EMPTY if shown is None else shown)
 
-    def reading(self, day: str) -> Reading | None:
+    def reading(self, day: str, test: Examination | None, by: str) -> Reading | None:
         """What stands there; None for not measured."""
         if self.failed.isChecked():
-            return Reading(FAILED, None, day)
+            return Reading(FAILED, None, day, test, by)
         if self.value.value() <= _EMPTY:
             return None
-        return Reading(MEASURED, self.value.value(), day)
+        return Reading(MEASURED, self.value.value(), day, test, by)
+
+
+class HowTested(QComboBox):
+    """How a range was tested: one of the ways that are known, the band's first, or another that was kept."""
+
+    def __init__(self, item: Item) -> None:
+        super().__init__()
+        self.setAccessibleName(f"{item.label}, how it was tested")
+        self.setToolTip("Ranges differ by how they are tested. The band belongs to the first of these.")
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(18)
+        self.addItem("how was it tested?", None)
+        for test in item.tests:
+            self.addItem(str(test), test)
+
+    def choose(self, test: Examination | None) -> None:
+        """Show a way of testing; one that is not listed is added."""
+        known = next((n for n in range(self.count()) if self.itemData(n) == test), None)
+        if known is None:
+            self.addItem(str(test), test)
+        self.setCurrentIndex(self.count() - 1 if known is None else known)
 
 
 class BodyView(QWidget):
@@ -72,6 +94,7 @@ class BodyView(QWidget):
         self._who: object = None
         self.fields: dict[str, Field] = {}
         self.dates: dict[str, QLineEdit] = {}
+        self.tests: dict[str, HowTested] = {}
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(22)
@@ -82,6 +105,11 @@ class BodyView(QWidget):
         self.pain.setPlaceholderText("where, since when; empty if none")
         self.pain.setAccessibleName("pain or loss of range reported")
         top.addWidget(self.pain, 1)
+        self.by = QLineEdit()
+        self.by.setPlaceholderText("name or role")
+        self.by.setAccessibleName("measured by")
+        top.addWidget(label("Measured by", role="soft"))
+        top.addWidget(self.by, 1)
         left.addLayout(top)
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
@@ -133,7 +161,7 @@ class BodyView(QWidget):
         for column, words in ((1, "throwing side"), (2, "glove side"), (3, "band"), (4, "date")):
             grid.addWidget(label(words, role="soft", grow=-0.5), 0, column)
         for n, item in enumerate(capacity.screening.items.values(), start=1):
-            grid.addWidget(label(f"{item.label}, {item.unit}"), n, 0)
+            grid.addLayout(self._named(item), n, 0)
             keys = [f"{item.id}:{side}" for side in SIDES] if item.sides else [item.id]
             for column, key in enumerate(keys, start=1):
                 self.fields[key] = Field(item, key)
@@ -147,14 +175,27 @@ class BodyView(QWidget):
         grid.setRowStretch(len(self.dates) + 1, 1)
         self._scroll.setWidget(inner)
 
+    def _named(self, item: Item) -> QVBoxLayout:
+        """What is measured and, where that matters, how."""
+        column = QVBoxLayout()
+        column.setSpacing(1)
+        column.addWidget(label(f"{item.label}, {item.unit}"))
+        if item.tests:
+            self.tests[item.id] = HowTested(item)
+            column.addWidget(self.tests[item.id])
+        return column
+
     def _fill(self, capacity: Capacity) -> None:
         self.pain.setText(capacity.pain)
+        self.by.setText(next((one.by for one in capacity.readings.values() if one.by), ""))
         self.fault.setText("")
         for key, field in self.fields.items():
             reading = capacity.readings.get(key)
             field.fill(reading)
             if reading is not None and reading.date:
                 self.dates[key.partition(":")[0]].setText(reading.date)
+            if reading is not None and reading.test is not None:
+                self.tests[key.partition(":")[0]].choose(reading.test)
 
     def _keep(self) -> None:
         days = {}
@@ -166,8 +207,19 @@ class BodyView(QWidget):
                 self.fault.setText(f"“{text[:30]}” is not a date; write it as year-month-day, such as 2026-11-26.")
                 return
         self.fault.setText("")
-        readings = {key: field.reading(days[key.partition(":")[0]]) for key, field in self.fields.items()}
+        readings = {}
+        for key, field in self.fields.items():
+            name = key.partition(":")[0]
+            test = self.tests[name].currentData() if name in self.tests else None
+            readings[key] = field.reading(days[name], test, self.by.text().strip())
         self.kept.emit({key: one for key, one in readings.items() if one is not None}, self.pain.text().strip())
+
+
+def _other_test(item: Item, reading: Reading) -> str:
+    """Why a range is not held against its band."""
+    if reading.test is None:
+        return f"not held against its band: say how it was tested. The band is for {item.tests[0]}."
+    return f"{reading.test}; its band is for {item.tests[0]}, so the two are not compared."
 
 
 def _told(capacity: Capacity, found: Explanation | None) -> str:
@@ -180,6 +232,8 @@ def _told(capacity: Capacity, found: Explanation | None) -> str:
         standing = capacity.standing(key)
         if reading.state == FAILED:
             lines.append(f"{where}: failed on the day; nothing is concluded from it.")
+        elif reading.value is not None and standing is None:
+            lines.append(f"{where}: {reading.value:g} {item.unit}, {_other_test(item, reading)}")
         elif standing in ("low", "high"):
             lines.append(f"{where}: {reading.value:g} {item.unit}, {_STANDINGS[standing]}.")
     if capacity.long_limbed:
