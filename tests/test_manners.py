@@ -24,6 +24,7 @@ from waxtwin.ui.librarian import data_folder
 from waxtwin.ui.model.told import Fault, Success
 from waxtwin.ui.quantity import Length, Quantity, Speed
 from waxtwin.ui.settings import load_settings
+from waxtwin.ui.widgets import Choice
 
 SOURCE = Path(__file__).parent.parent / "src" / "waxtwin"
 
@@ -323,6 +324,8 @@ def test_every_room_fits_a_small_screen_and_large_type(desk_window, qtbot, width
         theme.apply("light", text)
         for room in window.rooms:
             window.go_to(room.title)
+            for choice in room.findChildren(Choice):
+                choice.show()  # also what only sets of throws bring up
             window.frame.resize(width, height)
             qtbot.wait(30)
             smallest = window.frame.minimumSizeHint()

@@ -7,14 +7,16 @@ from PySide6.QtWidgets import QLayout, QLayoutItem, QWidget
 
 
 class Flow(QLayout):
-    """Widgets from left to right; with `spread` what is left of a line goes between them."""
+    """Widgets from left to right; what is left of a line goes after them, between (`spread`) or before (`right`)."""
 
-    def __init__(self, parent: QWidget | None = None, *, spacing: int = 8, spread: bool = False) -> None:
+    def __init__(
+        self, parent: QWidget | None = None, *, spacing: int = 8, spread: bool = False, right: bool = False
+    ) -> None:
         super().__init__(parent)
         self.setContentsMargins(0, 0, 0, 0)
         self.setSpacing(spacing)
         self._items: list[QLayoutItem] = []
-        self._spread = spread
+        self._spread, self._right = spread, right
 
     def addItem(self, item: QLayoutItem) -> None:
         self._items.append(item)
@@ -56,7 +58,8 @@ class Flow(QLayout):
             gap = self.spacing()
             if self._spread and len(line) > 1:
                 gap = max(gap, (box.width() - used) // (len(line) - 1))
-            x = box.left()
+            free = box.width() - used - gap * (len(line) - 1)
+            x = box.left() + (max(free, 0) if self._right else 0)
             for item in line:
                 size = item.sizeHint()
                 top = y + (tall - size.height()) // 2

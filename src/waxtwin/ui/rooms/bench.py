@@ -168,7 +168,7 @@ class BenchRoom(Room):
         self._place = label("", role="soft")
         titles.addWidget(self._place)
         row.addLayout(titles, 2)
-        flow = Flow()
+        flow = Flow(right=True)
         for text, signal in (("Import files…", self.file_wanted), ("Import a folder…", self.folder_wanted),
                              ("Other library…", self.library_wanted), ("Open the demo", self.demo_wanted)):  # fmt: skip
             button = QPushButton(text)
@@ -194,6 +194,7 @@ class BenchRoom(Room):
             box.activated.connect(lambda _: self.fill())
             row.addWidget(box)
         self._count = label("", role="soft")
+        self._count.hide()
         row.addWidget(self._count)
         return row
 
@@ -308,6 +309,7 @@ class BenchRoom(Room):
             self.select(key, keep=True)
         self._place.setText(self.librarian.name)
         self._count.setText(f"{len(found)} of {len(everything)}" if len(found) != len(everything) else "")
+        self._count.setVisible(bool(self._count.text()))
         self.table.setVisible(bool(everything))
         self._first.setVisible(not everything)
         for widget in (self.search, self.tag, self.state):

@@ -37,6 +37,7 @@ from waxtwin.core.measures.registry import KINDS
 from waxtwin.core.several import Among, among
 from waxtwin.core.standing import resolution
 from waxtwin.core.units import figure
+from waxtwin.ui.flow import Flow
 from waxtwin.ui.model.desk import SIDES, Desk
 from waxtwin.ui.model.rows import STANDINGS, Wish, arranged, as_csv, as_text
 from waxtwin.ui.model.wording import (
@@ -239,32 +240,29 @@ class ContrastRoom(Room):
         column = QVBoxLayout(self)
         column.setContentsMargins(26, 18, 26, 14)
         column.setSpacing(10)
-        top = QHBoxLayout()
+        top = Flow(spread=True)
         top.addWidget(label("Contrast", role="title", grow=8))
-        self._count = label("", role="soft")
-        top.addSpacing(18)
-        top.addWidget(self._count, 1)
         self._of = Choice("Figures of", [("one", "these two throws"), ("all", "all throws")],
                           lambda key: desk.set_whole(key == "all"))  # fmt: skip
         top.addWidget(self._of)
-        top.addSpacing(12)
         self._kind = Choice("", [("all", "all"), *((k, n.lower()) for k, n in KINDS.items())],
                             lambda kind: self.model.ask(kind=kind))  # fmt: skip
         self._kind.set("all")
         top.addWidget(self._kind)
         column.addLayout(top)
+        self._count = label("")
+        self._count.setWordWrap(True)
+        column.addWidget(self._count)
         self.footing = label("", grow=-0.5)
         self.footing.setWordWrap(True)
         column.addWidget(self.footing)
         self._legend = label("", role="soft", grow=-1)
         column.addWidget(self._legend)
-        orders = QHBoxLayout()
+        orders = Flow(spacing=14)
         orders.addWidget(label("Fastest turns in order:", role="soft", grow=-0.5))
         self.orders = {side: label("", side=side, grow=-0.5) for side in SIDES}
         for words in self.orders.values():
             orders.addWidget(words)
-            orders.addSpacing(14)
-        orders.addStretch(1)
         column.addLayout(orders)
         self.model = RowsModel(desk)
         column.addLayout(self._make_filters())
@@ -323,6 +321,8 @@ class ContrastRoom(Room):
             self.stop.addItem(f"at {EVENTS[stop].short}", stop)
         self.stop.activated.connect(lambda i: self.model.ask(stop=self.stop.itemData(i)))
         self.school = QComboBox()
+        self.school.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.school.setMinimumContentsLength(13)
         self.school.addItem("for any school", False)
         self.school.activated.connect(lambda _: self._ask_school())
         self.by_size = QCheckBox("largest first")

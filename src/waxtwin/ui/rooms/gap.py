@@ -9,6 +9,7 @@ from waxtwin.core.explain import Explanation
 from waxtwin.core.schools import School
 from waxtwin.core.telling import told
 from waxtwin.core.units import figure
+from waxtwin.ui.flow import Flow
 from waxtwin.ui.gap.body import BodyView
 from waxtwin.ui.gap.chain import Account
 from waxtwin.ui.gap.findings import Findings
@@ -75,23 +76,25 @@ class GapRoom(Room):
         self.turn_to("findings")
         self._fill()
 
-    def _make_top(self) -> QHBoxLayout:
-        row = QHBoxLayout()
+    def _make_top(self) -> Flow:
+        row = Flow(spread=True)
         row.addWidget(label("Gap", role="title", grow=8))
-        row.addSpacing(18)
         self._of = Choice("Figures of", [("one", "these two throws"), ("all", "all throws")],
                           lambda key: self.desk.set_whole(key == "all"))  # fmt: skip
         row.addWidget(self._of)
-        row.addStretch(1)
-        row.addWidget(label("As seen by", role="soft"))
+        speaking = QWidget()
+        line = QHBoxLayout(speaking)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.addWidget(label("As seen by", role="soft"))
         self.school = QComboBox()
         self.school.setAccessibleName("school")
         self.school.activated.connect(lambda i: self.school_chosen.emit(self.school.itemData(i)))
-        row.addWidget(self.school)
+        line.addWidget(self.school)
         about = QPushButton("Schools…")
         about.setToolTip("What each school holds, and a house school of your own")
         about.clicked.connect(self.school_wanted)
-        row.addWidget(about)
+        line.addWidget(about)
+        row.addWidget(speaking)
         return row
 
     def turn_to(self, view: str) -> None:
