@@ -14,7 +14,7 @@ from PySide6.QtCore import (
     Qt,
     Signal,
 )
-from PySide6.QtGui import QFont, QPainter, QPen, QShowEvent
+from PySide6.QtGui import QFont, QPainter, QPen, QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QApplication,
     QCheckBox,
@@ -59,6 +59,7 @@ if TYPE_CHECKING:
 Index = QModelIndex | QPersistentModelIndex
 _COLUMNS = 6
 _BAND = 4
+_NARROW = 600  # pixels below which the table leaves out its plots
 
 
 def _to_clipboard(text: str) -> None:
@@ -228,6 +229,14 @@ class BandDelegate(QStyledItemDelegate):
         painter.restore()
 
 
+class RowsTable(QTableView):
+    """The table of measures; where it is narrow, names and figures come before the small plots."""
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.setColumnHidden(_BAND, self.viewport().width() < _NARROW)
+        super().resizeEvent(event)
+
+
 class ContrastRoom(Room):
     """Table on the left, plots on the right. `told(sentence)` for what the user should read."""
 
@@ -266,7 +275,7 @@ class ContrastRoom(Room):
         column.addLayout(orders)
         self.model = RowsModel(desk)
         column.addLayout(self._make_filters())
-        self.table: QTableView = QTableView()
+        self.table: QTableView = RowsTable()
         self.table.setModel(self.model)
         self.table.setItemDelegateForColumn(_BAND, BandDelegate(self.table))
         self.table.setShowGrid(False)
@@ -278,7 +287,7 @@ class ContrastRoom(Room):
         self.table.setAccessibleName("measures")
         header = self.table.horizontalHeader()
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for i, width in ((1, 82), (2, 82), (3, 88), (4, 96), (5, 150)):
+        for i, width in ((1, 74), (2, 74), (3, 76), (4, 96), (5, 150)):
             header.setSectionResizeMode(i, QHeaderView.ResizeMode.Fixed)
             header.resizeSection(i, width)
         self.table.selectionModel().currentRowChanged.connect(self._row_chosen)
@@ -286,6 +295,7 @@ class ContrastRoom(Room):
         self._split = QSplitter(Qt.Orientation.Horizontal)
         self._split.setHandleWidth(14)
         self._split.addWidget(self.table)
+        self.table.setMinimumWidth(500)
         self._split.setChildrenCollapsible(False)
         column.addWidget(self._split, 1)
         self.gallery: Gallery | None = None

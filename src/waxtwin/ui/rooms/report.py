@@ -6,10 +6,12 @@ from collections.abc import Sequence
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QImage, QPixmap, QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtGui import QShowEvent
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from waxtwin.ui.flow import Flow
 from waxtwin.ui.report.form import ReportForm
+from waxtwin.ui.report.sheet import Sheet
 from waxtwin.ui.widgets import Room, label
 
 SHEET = 760  # pixels across a page of the preview
@@ -30,13 +32,15 @@ class ReportRoom(Room):
         super().__init__()
         column, top = self.begin_layout()
         self.state = label("", role="soft")
-        top.addWidget(self.state, 1)
+        top.addWidget(self.state, 2)
+        out = Flow(right=True)
+        top.addLayout(out, 5)
         self.buttons: dict[str, QPushButton] = {}
         for kind, words in _OUT.items():
             button = QPushButton(words)
             button.clicked.connect(lambda _=False, kind=kind: self.asked.emit(kind))
             self.buttons[kind] = button
-            top.addWidget(button)
+            out.addWidget(button)
         self.buttons["pdf"].setProperty("role", "main")
         self.hint = label("", role="soft", grow=1)
         self.hint.setWordWrap(True)
@@ -58,7 +62,7 @@ class ReportRoom(Room):
         self.preview.setAccessibleName("preview of the report")
         row.addWidget(self.preview, 1)
         column.addWidget(self._body, 1)
-        self.sheets: list[QLabel] = []
+        self.sheets: list[Sheet] = []
         self.show_state("Choose a pair on the Bench first; the demo has one.", ready=False)
 
     def show_state(self, words: str, *, ready: bool) -> None:
@@ -80,13 +84,10 @@ class ReportRoom(Room):
         column.setSpacing(14)
         self.sheets = []
         for n, page in enumerate(pages, start=1):
-            h, w = page.shape[:2]
-            image = QImage(page.data, w, h, page.strides[0], QImage.Format.Format_RGB32)
-            sheet = QLabel()
-            sheet.setPixmap(QPixmap.fromImage(image))
+            sheet = Sheet(page)
             sheet.setAccessibleName(f"page {n} of {len(pages)}")
             self.sheets.append(sheet)
-            column.addWidget(sheet, 0, Qt.AlignmentFlag.AlignHCenter)
+            column.addWidget(sheet)
         column.addStretch(1)
         self.preview.setWidget(inner)
         self.preview.verticalScrollBar().setValue(at)
