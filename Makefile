@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test lint bench fuzz kills coverage explain footage pictures lock docs wheel install uninstall clean
+.PHONY: setup demo test lint bench fuzz kills day coverage explain footage pictures lock docs wheel install uninstall clean
 
 setup: $(STAMP)
 
@@ -41,6 +41,9 @@ fuzz: setup
 
 kills: setup
 	$(BIN)/python -m benchmarks.kills
+
+day: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.window
 
 coverage: setup
 	$(BIN)/python -m benchmarks.coverage

@@ -19,7 +19,9 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import END_ON, TOO_QUICK
 from waxtwin.core.plan import Focus, Plan, Target
 from waxtwin.core.remedies import helps
+from waxtwin.core.telling import weighed
 from waxtwin.core.withheld import check_stops, withhold
+from waxtwin.formats.answers import explain_document
 from waxtwin.library.bands import load_bands, load_matters
 from waxtwin.library.judging import shipped_playbook
 from waxtwin.library.playbook import load_playbook, load_schools
@@ -206,6 +208,16 @@ def test_findings_speak_of_differences_and_of_no_sureness():
             assert "twin" in rule.good and rule.asks.endswith("?"), rule.id
     slack = next(rule for rule in PLAYBOOK.rules if rule.id == "slack")
     assert "theory" in slack.title and "others do not agree" in slack.plain.lower()
+
+
+def test_what_a_finding_carries_is_not_guessed_where_no_speed_is_seen():
+    pair = [replace(clip_of(name), sight=Sight(by_model=True, scaled=False)) for name in ("wren", "ines")]
+    found = told(contrast(*(resolve(one, 60) for one in analyse_pair(*pair)), Standards(load_bands(), load_matters())))
+    assert found.judgement.findings
+    for one in found.judgement.findings:
+        assert "how much speed it carries cannot be told" in weighed(one, 4, False)
+    for one in explain_document(("a", "b"), found)["findings"]:
+        assert one["carries"] is None and one["share"] is None and one["carries_high"] is None
 
 
 def test_no_throw_stands_under_have_it_looked_at(tmp_path):

@@ -15,6 +15,7 @@ from waxtwin.core.borrowed import GROUPS
 from waxtwin.core.capacity import Capacity
 from waxtwin.core.contrast import LEVEL, Row
 from waxtwin.core.events import ORDER
+from waxtwin.core.ledger import Link
 from waxtwin.core.measures.registry import hindered
 from waxtwin.core.rules import Case, Evidence, Line
 from waxtwin.core.schools import School
@@ -99,7 +100,8 @@ class Playbook:
 @dataclass(frozen=True)
 class Finding:
     """A rule that holds here. `carries` m/s of the gap it could carry at most (between `least` and `most`, as far as
-    that is known), `share` that over the gap (0 to 1). `confidence` weighs in the rank and is never shown.
+    that is known), `share` that over the gap (0 to 1); both mean nothing unless it is `weighed`: where neither the
+    chain nor borrowed motion could be followed, nobody knows. `confidence` weighs in the rank and is never shown.
 
     `acting` are the schools that would act on it; `acts` says whether the chosen one does. `caused_by` and `leads_to`
     are other findings here, up and down the chain. `body` is what screening and build say about it. `set_aside` is the
@@ -124,6 +126,7 @@ class Finding:
     set_aside: str | None = None
     least: float = 0.0
     most: float = 0.0
+    weighed: bool = True
 
     @property
     def id(self) -> str:
@@ -221,11 +224,12 @@ def _find(rule: Rule, case: Case, school: School, schools: Sequence[School]) -> 
     carries, least, most = _carries(rule, case)
     gap = _gap(case)
     share = min(carries / gap, 1.0) if gap > 0 else 0.0
+    weighed = case.borrowed is not None or _link(rule, case) is not None
     stance = school.stance(rule.id)
     rank = (_FLOOR + share) * confidence * (1 - _EARLY * ORDER.index(_stop(rule.at))) * stance.weight
     acting = tuple(one.id for one in schools if one.stance(rule.id).acts)
     return Finding(rule, (*when, *also), against, carries, share, confidence, rank, stance.acts, acting, stance.reason,
-                   least=least, most=most)  # fmt: skip
+                   least=least, most=most, weighed=weighed)  # fmt: skip
 
 
 def _stop(at: str) -> str:
@@ -260,12 +264,16 @@ def _carries(rule: Rule, case: Case) -> tuple[float, float, float]:
         below, above = (float(np.sqrt(sum((end - one.contribution) ** 2 for one, end in zip(parts, ends, strict=True))))
                         for ends in ([one.low for one in parts], [one.high for one in parts]))  # fmt: skip
         return _within_gap(sum(one.contribution for one in parts), below, above, case.borrowed.gap)
-    if case.ledger is not None:
-        link = next((one for one in case.ledger.links if one.id == rule.link), None)
-        if link is not None:
-            doubt = link.resolution or 0.0
-            return _within_gap(link.contribution, doubt, doubt, case.ledger.gap)
+    link = _link(rule, case)
+    if link is not None and case.ledger is not None:
+        doubt = link.resolution or 0.0
+        return _within_gap(link.contribution, doubt, doubt, case.ledger.gap)
     return 0.0, 0.0, 0.0
+
+
+def _link(rule: Rule, case: Case) -> Link | None:
+    """The link of the chain that a rule feeds, where the chain could be followed."""
+    return None if case.ledger is None else next((one for one in case.ledger.links if one.id == rule.link), None)
 
 
 def _within_gap(lost: float, below: float, above: float, gap: float) -> tuple[float, float, float]:

@@ -43,12 +43,16 @@ def firmness(found: Finding) -> str:
 
 
 def carried(found: Finding, imperial: bool) -> str:
-    """How much of the gap a finding could carry, and how far that is known: “3.5 (2.4 to 4.6) m/s”."""
+    """How much of the gap a finding could carry, and how far that is known: “could carry 3.5 (2.4 to 4.6) m/s”."""
+    if not found.weighed:
+        return "how much speed it carries cannot be told"
+    if found.carries <= 0:
+        return "carries no speed here"
     number, name, digits = converted(found.carries, "m/s", imperial)
     least, most = (converted(end, "m/s", imperial)[0] for end in (found.least, found.most))
     digits = min(digits, 1)
     known = f" ({least:.{digits}f} to {most:.{digits}f})" if f"{least:.{digits}f}" != f"{most:.{digits}f}" else ""
-    return f"{number:.{digits}f}{known} {name}"
+    return f"could carry {number:.{digits}f}{known} {name}"
 
 
 def told_proof(evidence: Evidence, imperial: bool) -> str:
@@ -71,11 +75,7 @@ def told_proof(evidence: Evidence, imperial: bool) -> str:
 
 def weighed(found: Finding, schools: int, imperial: bool) -> str:
     """How firm, how much, how many schools: “clear in 5 of 5 throws · could carry 3.5 (2.4 to 4.6) m/s · 4 of 4 …”."""
-    parts = [firmness(found)]
-    if found.carries > 0:
-        parts.append(f"could carry {carried(found, imperial)}")
-    else:
-        parts.append("carries no speed here")
+    parts = [firmness(found), carried(found, imperial)]
     if found.rule.kind != "technique":
         parts.append("not a fault")
     elif schools:

@@ -247,12 +247,13 @@ def _factor(factor: Factor, account: Borrowed) -> dict[str, Any]:
 
 def _finding(finding: Finding) -> dict[str, Any]:
     rule = finding.rule
+    amounts = (finding.share, finding.carries, finding.least, finding.most)
+    share, carries, least, most = map(rounded, amounts if finding.weighed else (None,) * 4)
     return {
         "id": finding.id, "title": rule.title, "at": rule.at, "link": rule.link, "factors": list(rule.factors),
         "kind": rule.kind, "says": rule.plain, "evidence": [_evidence(one) for one in finding.proof],
-        "against": [_evidence(one) for one in finding.against], "share": rounded(finding.share),
-        "carries": rounded(finding.carries), "carries_low": rounded(finding.least),
-        "carries_high": rounded(finding.most), "stands": firmness(finding),
+        "against": [_evidence(one) for one in finding.against], "share": share,
+        "carries": carries, "carries_low": least, "carries_high": most, "stands": firmness(finding),
         "rank": rounded(finding.rank), "focus": finding.in_focus, "acts": finding.acts,
         "schools": list(finding.acting), "reason": finding.reason or None, "style": rule.style or None,
         "body": list(finding.body), "caused_by": list(finding.caused_by), "leads_to": list(finding.leads_to),

@@ -67,8 +67,7 @@ def _borrowed(account: Borrowed) -> Iterator[str]:
 
 def _finding(found: Finding) -> Iterator[str]:
     mark = "→" if found.in_focus else " "
-    carries = f"could carry {carried(found, False)}" if found.carries > 0 else "carries no speed here"
-    yield f"{mark} {found.rule.title} ({firmness(found)}; {carries})"
+    yield f"{mark} {found.rule.title} ({firmness(found)}; {carried(found, False)})"
     for proof in found.proof:
         yield f"    {proof.sentence}"
     for proof in found.against:

@@ -129,9 +129,9 @@ def _beside(found: Explanation) -> str:
 
 def _known(finding: Finding, imperial: bool) -> str:
     """How firmly the figures stand, and how far the share of the gap is known."""
-    said = f"{firmness(finding)}."
-    if finding.carries > 0:
-        said += f" It could carry {carried(finding, imperial)} of the gap: arithmetic, not proof."
+    known = carried(finding, imperial)
+    more = " of the gap: arithmetic, not proof" if finding.weighed and finding.carries > 0 else ""
+    said = f"{firmness(finding)}; {known}{more}."
     return said[0].upper() + said[1:]
 
 

@@ -143,7 +143,6 @@ class StopPanel(QWidget):
         self._hint.setWordWrap(True)
         self.asked = QPushButton()
         self.asked.setProperty("role", "ask")
-        self.asked.setToolTip("Proposed, but not certain enough to be used. Drag its end on the seam, or accept it.")
         self.asked.clicked.connect(self._see_asked)
         column.addWidget(self._title)
         column.addWidget(self._hint)
@@ -166,8 +165,11 @@ class StopPanel(QWidget):
         waiting = self.desk.asked()
         self.asked.setVisible(bool(waiting))
         names = [EVENTS[stop].short + ("" if len(sides) == 2 else f" ({sides[0]})") for stop, sides in waiting.items()]
-        more = f" and {len(names) - 2} more" if len(names) > 2 else ""
-        self.asked.setText(f"▲ Set by hand: {', '.join(names[:2])}{more}")
+        more = f" and {len(names) - 1} more" if len(names) > 1 else ""
+        self.asked.setText(f"▲ Set by hand: {names[0] if names else ''}{more}")
+        self.asked.setToolTip(
+            f"Proposed, not certain enough to be used: {', '.join(names)}. Drag its end on the seam, or accept it."
+        )
 
     def rows(self) -> list[MeasureRow]:
         """The rows on show."""

@@ -1,0 +1,164 @@
+"""The real window over a long day: `python -m benchmarks.window`.
+
+A newcomer's way from two clips of a phone to a PDF, in gestures (budget under 25: a click, a text typed, a file chosen
+in a dialog); and 200 pairs opened and closed, which may cost no more than 30 MB and leave no thread and no file open.
+"""
+
+from __future__ import annotations
+
+import gc
+import os
+import shutil
+import sys
+import tempfile
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PySide6.QtCore import QEventLoop, Qt, QTimer
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QFileDialog, QWidget
+
+from waxtwin.ui.app import application, open_workshop
+from waxtwin.ui.settings import Settings
+from waxtwin.ui.workshop import Workshop
+
+DEMO = Path(__file__).parent.parent / "src" / "waxtwin" / "assets" / "demo"
+GESTURES, PAIRS, MEGABYTES = 25, 200, 30.0
+_WARM = 20  # pairs after which everything that is kept on purpose is there
+
+
+def wait(done: Callable[[], bool], seconds: float = 600.0) -> None:
+    """Let the window work until something holds. Raises TimeoutError."""
+    end = time.monotonic() + seconds
+    while not done():
+        if time.monotonic() > end:
+            raise TimeoutError
+        loop = QEventLoop()
+        QTimer.singleShot(50, loop.quit)
+        loop.exec()
+
+
+class Newcomer:
+    """Somebody with two clips who counts what their hands do."""
+
+    def __init__(self, window: Workshop, folder: Path) -> None:
+        self.window, self.folder, self.gestures = window, folder, 0
+        for ask in ("getOpenFileNames", "getSaveFileName"):
+            setattr(QFileDialog, ask, lambda *_, **__: self._chosen())
+        self._next: list[Path] = []
+
+    def _chosen(self) -> tuple[object, str]:
+        self.gestures += 2  # a name, and the button
+        path = self._next.pop()
+        return ([str(path)] if path.exists() else str(path)), ""
+
+    def press(self, place: QWidget, words: str) -> None:
+        """Press the button of these words in a place."""
+        found = [one for one in place.findChildren(QAbstractButton)
+                 if words in one.text() and one.isVisible() and one.isEnabled()]  # fmt: skip
+        if not found:
+            raise LookupError(words)
+        QTest.mouseClick(found[0], Qt.MouseButton.LeftButton)
+        self.gestures += 1
+        self.settle()
+
+    def go_to(self, step: str) -> None:
+        """Click the knot of a step of preparing."""
+        steps = self.window.prepare.steps
+        QTest.mouseClick(steps, Qt.MouseButton.LeftButton, pos=steps.place_of(step).toPoint())
+        self.gestures += 1
+        self.settle()
+
+    def settle(self) -> None:
+        """Wait for what runs."""
+        loop = QEventLoop()
+        QTimer.singleShot(200, loop.quit)
+        loop.exec()
+        wait(lambda: not self.window.jobs.busy)
+
+    def prepare(self, clip: Path, name: str, side: str) -> None:
+        """From a clip to one of the pair."""
+        window = self.window
+        self._next = [clip]
+        self.press(window.bench, "Import files")
+        wait(lambda: window.piece.times.size > 0)
+        page = window.prepare.pages["clip"]
+        QTest.mouseClick(page.name, Qt.MouseButton.LeftButton)
+        QTest.keyClicks(page.name, name)
+        QTest.keyClick(page.name, Qt.Key.Key_Return)
+        self.gestures += 2
+        self.settle()
+        self.go_to("landmarks")
+        self.press(window.prepare.pages["landmarks"], "Find landmarks")
+        self.go_to("ready")
+        self.press(window.prepare.pages["ready"], f"Take as {side}")
+
+    def hand_over(self, out: Path) -> None:
+        """The report as PDF."""
+        self.press(self.window.frame, "Report")
+        wait(lambda: bool(self.window.report.sheets))
+        self._next = [out]
+        self.press(self.window.report, "Save as PDF")
+        wait(out.exists)
+
+
+def newcomer(folder: Path) -> int:
+    """How many gestures it takes from two clips to a PDF."""
+    window = open_workshop(Settings(toured=True))
+    window.frame.resize(1280, 800)
+    window.frame.show()
+    someone = Newcomer(window, folder)
+    for pitcher, side in (("wren-tollander", "athlete"), ("ines-corvane", "twin")):
+        clip = folder / f"IMG-{pitcher}.mp4"
+        shutil.copyfile(DEMO / f"{pitcher}-side.mp4", clip)
+        someone.prepare(clip, pitcher, side)
+        if side == "athlete":
+            someone.press(window.frame, "Bench")
+    someone.hand_over(folder / "out.pdf")
+    window.frame.close()
+    return someone.gestures
+
+
+def _memory() -> float:
+    gc.collect()
+    return int(Path("/proc/self/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE") / 1024**2
+
+
+def pairs(count: int) -> tuple[float, int, int]:
+    """What so many pairs cost: megabytes, threads and files more than after the first few."""
+    window = open_workshop(Settings(toured=True))
+    window.frame.resize(1280, 800)
+    window.frame.show()
+    window.open_demo()
+    wait(lambda: window.desk.contrast is not None and not window.jobs.busy)
+    keys = [entry.id for entry in window.librarian.entries]
+    before = (0.0, 0, 0)
+    for n in range(count + _WARM):
+        if n == _WARM:
+            before = _memory(), threading.active_count(), len(list(Path("/proc/self/fd").iterdir()))
+        window.take_pair(keys[n % len(keys)], keys[(n + 1 + n // len(keys)) % len(keys)])
+        wait(lambda: not window.jobs.busy and window.desk.contrast is not None)
+    after = _memory(), threading.active_count(), len(list(Path("/proc/self/fd").iterdir()))
+    window.frame.close()
+    return after[0] - before[0], after[1] - before[1], after[2] - before[2]
+
+
+def main() -> None:
+    application()
+    with tempfile.TemporaryDirectory() as folder:
+        for place in ("CONFIG", "DATA", "CACHE", "STATE"):
+            os.environ[f"XDG_{place}_HOME"] = f"{folder}/{place.lower()}"
+        gestures = newcomer(Path(folder))
+        print(f"two clips to a PDF: {gestures} gestures (budget under {GESTURES})", flush=True)
+        megabytes, threads, files = pairs(PAIRS)
+    cost = f"{megabytes:+.1f} MB (budget {MEGABYTES:.0f}), {threads:+d} threads, {files:+d} files"
+    print(f"{PAIRS} pairs opened and closed: {cost}")
+    sys.exit(gestures >= GESTURES or megabytes > MEGABYTES or threads > 0 or files > 0)
+
+
+if __name__ == "__main__":
+    main()
