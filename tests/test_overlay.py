@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from PySide6.QtWidgets import QApplication
 
 from conftest import clean
 from waxtwin.core.body import Body
@@ -51,6 +52,7 @@ def test_an_unseen_origin_leaves_the_fields_together_and_an_unknown_one_is_refus
 
 
 def picture(window, side="athlete"):
+    QApplication.processEvents()  # what came and went above the room has given its place back
     return window.pair.stages[side].grab().toImage()
 
 
