@@ -133,6 +133,7 @@ def _log_throws(workshop: Workshop) -> None:
 
 def _prepare(workshop: Workshop) -> None:
     """A raw clip in the Prepare room, as a phone brings it, with the landmarks that the model finds in the throw."""
+    workshop.intake.into_demo = True  # nothing is asked here
     workshop.intake.bring([DEMO / "wren-tollander-side.mp4"])
     settle(workshop)
     workshop.preparer.trim(1.15, 2.35)
