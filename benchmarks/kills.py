@@ -100,11 +100,11 @@ def _old_library(folder: Path) -> None:
     from alembic import command
     from sqlalchemy import create_engine
 
-    from waxtwin.library.schema import _config
+    from waxtwin.library.schema import migrations
 
     for part in (folder, folder / CLIPS, folder / BACKUPS):
         part.mkdir(parents=True)
-    engine, config = create_engine(f"sqlite:///{folder / DATABASE}"), _config()
+    engine, config = create_engine(f"sqlite:///{folder / DATABASE}"), migrations()
     with engine.begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, "0001")

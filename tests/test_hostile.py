@@ -13,9 +13,9 @@ import pytest
 
 from conftest import DEMO, track_of
 from films import film
-from test_live import address, server  # noqa: F401  # a fixture
+from test_live import connected, polled, server  # noqa: F401  # a fixture
 from waxtwin.capture.clip import ClipError, ClipReader
-from waxtwin.capture.devices import Hub, LineSource
+from waxtwin.capture.devices import LineSource
 from waxtwin.core.errors import WaxTwinError, plain, shown_name
 from waxtwin.core.live import RADAR
 from waxtwin.formats import read_track, write_track
@@ -195,40 +195,25 @@ def test_a_clip_of_a_codec_that_nobody_has(tmp_path):
 
 # devices ------------------------------------------------------------------------------------------------------------
 def test_a_flood_costs_no_look_more_than_fifty_milliseconds(server):  # noqa: F811
-    hub = Hub({"radar": address(server)}, clock=lambda: 1700000000.0)
-    try:
-        hub.poll()
-        other, _ = server.accept()
-        with other:
-            other.setblocking(False)
-            longest, taken = 0.0, 0
-            for _ in range(40):
-                with suppress(BlockingIOError):
-                    other.send(b"radar 1700000000 30\n" * 5000)
-                began = time.process_time()
-                taken += len(hub.poll()[0])
-                longest = max(longest, time.process_time() - began)
+    with connected(server, 1700000000.0) as (hub, other):
+        other.setblocking(False)
+        longest, taken = 0.0, 0
+        for _ in range(40):
+            with suppress(BlockingIOError):
+                other.send(b"radar 1700000000 30\n" * 5000)
+            began = time.process_time()
+            taken += len(hub.poll()[0])
+            longest = max(longest, time.process_time() - began)
         assert taken == 20 and longest < 0.05
         assert "more than 20 readings a second" in hub.states()[RADAR] and hub.ignored > 1000
-    finally:
-        hub.close()
 
 
 def test_a_device_whose_clock_is_off_is_taken_as_it_arrives_and_says_so(server):  # noqa: F811
-    hub = Hub({"radar": address(server)}, clock=lambda: 1700000000.0)
-    try:
-        hub.poll()
-        other, _ = server.accept()
-        with other:
-            other.sendall(b"radar 86400 31.5\n")
-            found = []
-            end = time.monotonic() + 5
-            while not found and time.monotonic() < end:
-                found += hub.poll()[0]
-        assert found[0].at == 1700000000.0 and "clock is off" in found[0].note
+    with connected(server, 1700000000.0) as (hub, other):
+        other.sendall(b"radar 86400 31.5\n")
+        [found] = polled(hub, 1)
+        assert found.at == 1700000000.0 and "clock is off" in found.note
         assert "its clock is off by" in hub.states()[RADAR]
-    finally:
-        hub.close()
 
 
 def test_a_plain_file_is_no_terminal(tmp_path):

@@ -8,7 +8,7 @@ import socket
 import subprocess
 import sys
 import time
-from contextlib import closing
+from contextlib import closing, contextmanager
 
 import numpy as np
 import pytest
@@ -142,6 +142,19 @@ def address(server):
     return f"127.0.0.1:{server.getsockname()[1]}"
 
 
+@contextmanager
+def connected(server, now):
+    """A radar gun's socket, and a hub that listens to it and takes it to be `now`."""
+    hub = Hub({"radar": address(server)}, clock=lambda: now)
+    try:
+        hub.poll()
+        other, _ = server.accept()
+        with other:
+            yield hub, other
+    finally:
+        hub.close()
+
+
 def polled(hub, count, seconds=5.0):
     found = []
     until(lambda: found.extend(hub.poll()[0]) or len(found) >= count, seconds)
@@ -149,20 +162,14 @@ def polled(hub, count, seconds=5.0):
 
 
 def test_lines_come_over_a_socket_in_pieces_and_rubbish_is_left_out(server):
-    hub = Hub({"radar": address(server)}, clock=lambda: 1700000003.0)
-    try:
+    with connected(server, 1700000003.0) as (hub, other):
+        other.sendall(b"hello\nradar x y\nradar 1e300 5\nforce lead 10 1000 a b\n\xff\xfe\nradar 1700000000.5 33")
         hub.poll()
-        other, _ = server.accept()
-        with other:
-            other.sendall(b"hello\nradar x y\nradar 1e300 5\nforce lead 10 1000 a b\n\xff\xfe\nradar 1700000000.5 33")
-            hub.poll()
-            other.sendall(b".25\nfault lead 1700000001 cable <b>out</b>\n")
-            radar, fault = polled(hub, 2)
+        other.sendall(b".25\nfault lead 1700000001 cable <b>out</b>\n")
+        radar, fault = polled(hub, 2)
         assert (radar.value, radar.at) == (33.25, 1700000000.5)
         assert (fault.device, fault.state, fault.note) == (LEAD, FAILED, "cable <b>out</b>")
         assert hub.ignored == 5 and hub.devices == {RADAR, LEAD}
-    finally:
-        hub.close()
 
 
 def test_a_lost_device_is_told_and_reached_again(server, monkeypatch):

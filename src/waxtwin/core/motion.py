@@ -108,9 +108,12 @@ class Motion:
         """
         parts = frozenset(name.split("_", 1)[-1] for name in (first, last))
         usual = _SHARES.get(parts, 0.0) * self.height * 0.85 if self.sight.scaled else 0.0
-        seen = self.body.seen(self.body.at(last) - self.body.at(first))[0]
-        length = np.linalg.norm(seen, axis=-1)
-        return max(usual, float(np.nanpercentile(length, 95)) if np.isfinite(length).any() else 0.0)
+
+        def longest() -> np.ndarray:
+            length = np.linalg.norm(self.body.seen(self.body.at(last)[0] - self.body.at(first)[0]), axis=-1)
+            return np.nanpercentile(length, 95) if np.isfinite(length).any() else np.array(0.0)
+
+        return max(usual, float(self.kept(("length", first, last), longest)))
 
     def velocity(self, name: str) -> np.ndarray:
         """Velocity of a landmark in the seen axes: `(copies, frames, 3)` m/s."""

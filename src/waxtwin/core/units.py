@@ -70,9 +70,7 @@ def read_length(text: str, *, tall: bool = False, imperial: bool = False) -> flo
     A bare figure is metres, or inches where `imperial`. Raises ValueError, one plain sentence.
     """
     said = text.strip().lower()
-    feet = re.fullmatch(
-        rf"{_NUMBER}\s*(?:'|’|′|ft\.?|feet|foot)\s*(?:{_NUMBER}\s*(?:\"|”|″|''|in\.?|inch|inches)?)?", said
-    )
+    feet = re.fullmatch(rf"{_NUMBER}\s*{_FEET}\s*(?:{_NUMBER}\s*{_INCHES}?)?", said)
     if feet:
         inches = _figure(feet[2]) if feet[2] else 0.0
         if inches < 12:

@@ -61,14 +61,15 @@ def _known(path: Path, found: str) -> None:
     from alembic.util import CommandError
 
     try:
-        ScriptDirectory.from_config(_config()).get_revision(found)
+        ScriptDirectory.from_config(migrations()).get_revision(found)
     except CommandError:
         raise LibraryError(
             f"{path.name}: this library was made by a newer Wax Twin; open it with that version"
         ) from None
 
 
-def _config():  # type: ignore[no-untyped-def]  # alembic is loaded only when it is needed
+def migrations():  # type: ignore[no-untyped-def]  # alembic is loaded only when it is needed
+    """What Alembic has to know: where the schema's versions lie."""
     from alembic.config import Config
 
     config = Config()
@@ -82,7 +83,7 @@ def put_in_place(path: Path, source: Path | None) -> None:
     What lies at `path` is replaced in one step. Raises sqlite3.Error, OSError, LibraryError.
     """
     made = path.with_name(path.name + _NEW)
-    sweep(path)
+    _sweep(path)
     try:
         make_file(made)
         if source is not None:
@@ -97,13 +98,13 @@ def put_in_place(path: Path, source: Path | None) -> None:
         made.replace(path)
         settle(path.parent)
     finally:
-        sweep(path)
+        _sweep(path)
 
 
 def _upgrade(path: Path) -> None:
     from alembic import command  # half a second to load, and needed only now
 
-    config = _config()
+    config = migrations()
     engine = create_engine(f"sqlite:///{path}")
     try:
         with engine.begin() as connection:
@@ -123,7 +124,7 @@ def _rest(path: Path) -> None:
         path.with_name(path.name + end).unlink(missing_ok=True)
 
 
-def sweep(path: Path) -> None:
+def _sweep(path: Path) -> None:
     """Take away what a kill left of a database that was being made."""
     for end in ("", "-wal", "-shm", "-journal"):
         with suppress(OSError):

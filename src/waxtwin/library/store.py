@@ -256,7 +256,6 @@ class Library:
 
     def restore(self, backup: Path) -> None:
         """Put a backup in the database's place; what was there becomes a backup itself. Raises LibraryError."""
-        check_ours(backup)
         self._engine.dispose()
         try:
             self._replace_with(backup)

@@ -9,11 +9,13 @@ from PySide6.QtGui import QFont, QPainter
 from PySide6.QtWidgets import (
     QButtonGroup,
     QComboBox,
+    QDialog,
     QDoubleSpinBox,
     QFrame,
     QHBoxLayout,
     QHeaderView,
     QLabel,
+    QPushButton,
     QStyle,
     QStyleOptionViewItem,
     QTableWidget,
@@ -38,6 +40,17 @@ def label(text: str = "", *, role: str = "", side: str = "", grow: float = 0.0, 
         made.setProperty("side", side)
     made.setFont(font(grow, QFont.Weight.Bold if bold or role == "title" else QFont.Weight.Normal))
     return made
+
+
+def close_row(dialog: QDialog, *, main: bool = False) -> QHBoxLayout:
+    """The last row of a dialog that only shows something: a button that closes it."""
+    close = QPushButton("Close")
+    close.setProperty("role", "main" if main else "")
+    close.clicked.connect(dialog.accept)
+    row = QHBoxLayout()
+    row.addStretch(1)
+    row.addWidget(close)
+    return row
 
 
 def number(low: float, high: float, *, decimals: int = 2, suffix: str = "", empty: str = "") -> QDoubleSpinBox:

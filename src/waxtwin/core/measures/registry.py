@@ -323,10 +323,9 @@ def _unavailable(item: Measure, reading: Reading, withheld: Collection[str]) -> 
 def _seen_end_on(item: Measure, reading: Reading) -> bool:
     """Whether a segment that a planar angle is read from points at the camera at one of its stops."""
     motion = reading.motion
-    if motion.flat is None:
+    if motion.flat is None or not item.segments:
         return False
-    poses = [reading.pose(stop) for stop in (item.at, *(one for one in item.stops if one == "landing"))
-             if item.segments]  # fmt: skip
+    poses = [reading.pose(stop) for stop in (item.at, *(one for one in item.stops if one == "landing"))]
     return any(
         float(np.linalg.norm(pose.seen(pose.at(last) - pose.at(first))[0])) < _SHORTEST * motion.own_length(first, last)
         for pose in poses for first, last in item.segments

@@ -8,10 +8,8 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QDialog,
-    QHBoxLayout,
     QHeaderView,
     QPlainTextEdit,
-    QPushButton,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
@@ -20,7 +18,7 @@ from PySide6.QtWidgets import (
 
 from waxtwin import __version__
 from waxtwin.core.cautions import CAUTIONS
-from waxtwin.ui.widgets import label
+from waxtwin.ui.widgets import close_row, label
 
 _ASSETS = Path(__file__).parent.parent.parent / "assets"
 _SHIPPED = (
@@ -77,12 +75,7 @@ class AboutDialog(QDialog):
         self.text.setReadOnly(True)
         self.text.setAccessibleName("licence")
         column.addWidget(self.text, 2)
-        row = QHBoxLayout()
-        row.addStretch(1)
-        close = QPushButton("Close")
-        close.clicked.connect(self.accept)
-        row.addWidget(close)
-        column.addLayout(row)
+        column.addLayout(close_row(self))
         self.table.currentCellChanged.connect(lambda n, *_: self._show(n))
         self.table.setCurrentCell(0, 0)
 

@@ -8,16 +8,14 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QDialog,
-    QHBoxLayout,
     QHeaderView,
-    QPushButton,
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
-from waxtwin.ui.widgets import label
+from waxtwin.ui.widgets import close_row, label
 
 if TYPE_CHECKING:
     from waxtwin.library.bringing import Brought
@@ -51,13 +49,7 @@ class BroughtDialog(QDialog):
                 self.table.setItem(row, place, item)
         self.table.resizeRowsToContents()
         column.addWidget(self.table, 1)
-        row_ = QHBoxLayout()
-        row_.addStretch(1)
-        close = QPushButton("Close")
-        close.setProperty("role", "main")
-        close.clicked.connect(self.accept)
-        row_.addWidget(close)
-        column.addLayout(row_)
+        column.addLayout(close_row(self, main=True))
 
 
 def became(one: Brought) -> str:

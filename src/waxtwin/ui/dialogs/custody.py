@@ -106,10 +106,7 @@ def confirm_erasing(
         "This cannot be undone. Blends with these throws, the list of changes and the backups go too, so that nothing "
         "stays in them; linked clips outside the library are yours to delete."
     )
-    yes = box.addButton("Erase", QMessageBox.ButtonRole.DestructiveRole)
-    box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
-    yes.clicked.connect(carry_out)
-    box.open()
+    _open(box, "Erase", QMessageBox.ButtonRole.DestructiveRole, carry_out)
 
 
 def ask_agreed(parent: QWidget, said: Sequence[str], go_on: Callable[[], object]) -> QMessageBox | None:
@@ -121,8 +118,12 @@ def ask_agreed(parent: QWidget, said: Sequence[str], go_on: Callable[[], object]
     box.setWindowTitle("Before it is saved outside")
     box.setText(" ".join(said))
     box.setInformativeText("What is saved shows these people. Save it all the same?")
-    yes = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-    box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
-    yes.clicked.connect(go_on)
-    box.open()
+    _open(box, "Save", QMessageBox.ButtonRole.AcceptRole, go_on)
     return box
+
+
+def _open(box: QMessageBox, words: str, role: QMessageBox.ButtonRole, do: Callable[[], object]) -> None:
+    """Ask, with one button that does it and one that leaves it."""
+    box.addButton(words, role).clicked.connect(do)
+    box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
+    box.open()

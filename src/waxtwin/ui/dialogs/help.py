@@ -6,7 +6,9 @@ from collections.abc import Sequence
 from itertools import groupby
 from pathlib import Path
 
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QPushButton, QTextBrowser, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QTextBrowser, QVBoxLayout, QWidget
+
+from waxtwin.ui.widgets import close_row
 
 PAGES = Path(__file__).parent.parent.parent / "assets" / "help"
 KEYS = "Keys"
@@ -36,12 +38,7 @@ class HelpDialog(QDialog):
         self.text.setAccessibleName("help")
         row.addWidget(self.text, 1)
         column.addLayout(row, 1)
-        close = QPushButton("Close")
-        close.clicked.connect(self.accept)
-        foot = QHBoxLayout()
-        foot.addStretch(1)
-        foot.addWidget(close)
-        column.addLayout(foot)
+        column.addLayout(close_row(self))
         self.list.currentTextChanged.connect(self.show_page)
         self.list.setCurrentRow(TITLES.index(title) if title in TITLES else 0)
 

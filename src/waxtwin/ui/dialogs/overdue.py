@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from datetime import date
 
 from PySide6.QtCore import Signal, SignalInstance
-from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
-from waxtwin.ui.widgets import label
+from waxtwin.ui.widgets import close_row, label
 
 
 class OverdueDialog(QDialog):
@@ -41,12 +41,7 @@ class OverdueDialog(QDialog):
                 grid.addWidget(button, row, place)
         grid.setColumnStretch(0, 1)
         column.addLayout(grid)
-        row_ = QHBoxLayout()
-        row_.addStretch(1)
-        close = QPushButton("Close")
-        close.clicked.connect(self.accept)
-        row_.addWidget(close)
-        column.addLayout(row_)
+        column.addLayout(close_row(self))
 
     def _do(self, signal: SignalInstance, athlete: int) -> None:
         for key in ("keep", "erase"):

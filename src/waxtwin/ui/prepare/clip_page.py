@@ -163,9 +163,7 @@ class ClipPage(Page):
         self.preparer.set_clip("Whole clip", first_s=None, last_s=None)
 
     def _add(self) -> None:
-        chosen = ask_one(
-            self, "Another clip of the same throw", "Clips (*.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts);;All files (*)"
-        )
+        chosen = ask_one(self, "Another clip of the same throw", _CLIPS)
         if chosen:
             self.preparer.add_clip(chosen)
 
