@@ -7,7 +7,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog
 
-from waxtwin.core.capacity import FAILED, MEASURED
+from waxtwin.core.capacity import FAILED, MEASURED, Reading
 from waxtwin.library.playbook import own_schools
 from waxtwin.library.throws import fetch
 from waxtwin.ui.measure_row import MeasureRow
@@ -169,6 +169,20 @@ def test_screening_is_kept_with_its_states_and_speaks(gap, qtbot):
     qtbot.waitUntil(lambda: not gap.jobs.busy, timeout=60000)
     gap.actions["undo"].trigger()
     qtbot.waitUntil(lambda: not gap.jobs.busy and not gap.desk.explanation.perspective.capacity.pain, timeout=60000)
+
+
+def test_the_form_of_one_body_holds_nothing_of_another(gap):
+    body, found = gap.gap.body, gap.desk.explanation
+    gap.gap.turn_to("body")
+    capacity, item = found.perspective.capacity, found.perspective.capacity.screening.items["hip_extension"]
+    kept = {"hip_extension:glove": Reading(MEASURED, 12.0, "2026-11-20", item.tests[1], "R. Tollander")}
+    for who, readings in (("one", kept), ("two", {})):
+        seen = replace(capacity, readings=readings)
+        body.show_explanation(replace(found, perspective=replace(found.perspective, capacity=seen)), who)
+        filled = bool(readings)
+        assert bool(body.dates["hip_extension"].text()) is filled and bool(body.by.text()) is filled
+        assert (body.tests["hip_extension"].currentData() == item.tests[1]) is filled
+        assert (body.fields["hip_extension:glove"].value.value() == 12.0) is filled
 
 
 def test_the_arm_opens_into_its_parts(gap):

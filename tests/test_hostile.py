@@ -91,6 +91,15 @@ def test_names_that_are_no_text(tmp_path, name):
         library.close()
 
 
+def test_counts_that_promise_gigabytes_are_not_laid_out_for(tmp_path):
+    names, frames = [f"m{n}" for n in range(400)], [{"t": n / 100, "points": []} for n in range(20_000)]
+    path = tmp_path / "t.json"
+    path.write_text(json.dumps({"version": 1, "landmarks": names, "frames": frames}))
+    refused(read_track, path, "0 points for 400")
+    path.write_text(json.dumps({"version": 1, "landmarks": [""] * 60_000, "frames": frames[:1]}))
+    refused(read_track, path, "60000 landmarks")
+
+
 # sidecars and people ------------------------------------------------------------------------------------------------
 @pytest.mark.parametrize(
     "said",
@@ -136,6 +145,23 @@ def test_people(tmp_path, said):
     try:
         refused(lambda file: take_person(library, file), path)
         assert library.next_undo() is None
+    finally:
+        library.close()
+
+
+def test_what_a_person_brings_along_never_shadows_a_column(tmp_path):
+    path = tmp_path / "p.athlete.json"
+    extra = {"name": "Somebody else", "born": "never", "throws": "?", "height_m": "tall", "mood": "good"}
+    path.write_text(json.dumps({"version": 1, "name": "Sam Netherby", "extra": extra}))
+    write_track(track_of("wren", fps=60), tmp_path / "x.csv")
+    (tmp_path / "x.delivery.json").write_text(json.dumps({"athlete": {"name": "Sam Netherby", "throws": "R"}}))
+    library = Library(tmp_path / "library")
+    try:
+        key = bring_one(library, tmp_path / "x.csv").key
+        take_person(library, path)
+        who = fetch(library, key).sidecar.athlete
+        assert who.name == "Sam Netherby" and who.throws == "R" and who.height_m is None
+        assert who.model_extra["mood"] == "good"
     finally:
         library.close()
 

@@ -188,6 +188,10 @@ class BodyView(QWidget):
         self.pain.setText(capacity.pain)
         self.by.setText(next((one.by for one in capacity.readings.values() if one.by), ""))
         self.fault.setText("")
+        for line in self.dates.values():  # nothing of another athlete's stays
+            line.clear()
+        for test in self.tests.values():
+            test.choose(None)
         for key, field in self.fields.items():
             reading = capacity.readings.get(key)
             field.fill(reading)
