@@ -121,9 +121,10 @@ def _play(clips: list[Path]) -> tuple[str, float]:
 
 def _memory(clips: list[Path]) -> tuple[str, float]:
     code = (
-        "import sys, time, resource\nfrom pathlib import Path\nfrom waxtwin.ui.app import application, open_workshop\n"
-        "from waxtwin.ui.settings import Settings\nfrom waxtwin.capture.frames import FrameStore\n"
-        "app = application(); window = open_workshop(Settings())\n"
+        "import sys, time, resource\nfrom pathlib import Path\n"
+        "from waxtwin.ui.shell.start import application, open_app\n"
+        "from waxtwin.ui.model.settings import Settings\nfrom waxtwin.capture.frames import FrameStore\n"
+        "app = application(); window = open_app(Settings())\n"
         "stores = [FrameStore(Path(p), lambda i: None) for p in sys.argv[1:]]\n"
         "time.sleep(1.5)\n"
         "for k in range(0, 500, 5):\n    [s.frame(k) for s in stores]; time.sleep(0.03)\n"
@@ -196,11 +197,11 @@ def _bench(folder: Path) -> tuple[str, float]:
     from PySide6.QtWidgets import QApplication
 
     from waxtwin.library.store import Library
-    from waxtwin.ui.app import application, open_workshop
-    from waxtwin.ui.settings import Settings
+    from waxtwin.ui.model.settings import Settings
+    from waxtwin.ui.shell.start import application, open_app
 
     application()
-    window = open_workshop(Settings())
+    window = open_app(Settings())
     window.frame.resize(1280, 800)
     window.frame.show()
     QApplication.processEvents()

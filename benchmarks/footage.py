@@ -26,7 +26,7 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.placing import ClipClock, place, sight_of
 from waxtwin.core.repair import cleaned
 from waxtwin.core.sync import in_space, synchronise
-from waxtwin.library.delivery import Clip, StoredDelivery, load
+from waxtwin.library.stored import Clip, StoredDelivery, load
 
 DEMO = Path(__file__).parent.parent / "src" / "waxtwin" / "assets" / "demo"
 NAMES = ("wren-tollander", "ines-corvane", "pell-ardmoor", "juno-wexcombe")

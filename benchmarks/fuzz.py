@@ -103,7 +103,7 @@ def _person(path: Path) -> None:
 
 def _read_person(path: Path) -> object:
     """Into a library, and out of it as a throw's sidecar: what came in must not break what is there."""
-    from waxtwin.library.people import take_person
+    from waxtwin.library.athletes import take_person
     from waxtwin.library.throws import fetch
 
     library = _library(path.parent)
@@ -150,7 +150,7 @@ _OPEN: dict[str, object] = {}
 
 def _library(place: Path):  # type: ignore[no-untyped-def]
     """One library a process, to take into and out of."""
-    from waxtwin.library.bringing import bring
+    from waxtwin.library.importing import bring
     from waxtwin.library.store import Library
 
     if "library" not in _OPEN:
@@ -162,8 +162,8 @@ def _library(place: Path):  # type: ignore[no-untyped-def]
 
 
 def _bundle(path: Path) -> None:
-    from waxtwin.library.bringing import bring
     from waxtwin.library.bundles import bundle_athlete
+    from waxtwin.library.importing import bring
     from waxtwin.library.store import Library
 
     place = path.parent / "for-bundle"

@@ -29,8 +29,8 @@ _LONGEST = 1.6  # s after which a child is killed at the latest
 
 def work(kind: str, folder: Path, made: Path) -> None:
     """One kind of work, again and again until it is killed; what is promised is printed as one line each."""
-    from waxtwin.library.bringing import bring
     from waxtwin.library.bundles import bundle_athlete, open_bundle
+    from waxtwin.library.importing import bring
     from waxtwin.library.privacy import erase
     from waxtwin.library.throws import set_fields
 
@@ -78,8 +78,8 @@ def _athlete(library: Library, name: str) -> int:
 
 def prepare(made: Path) -> None:
     """A library to be worked on, an old one to be migrated, a bundle and a few files."""
-    from waxtwin.library.bringing import bring
     from waxtwin.library.bundles import bundle_athlete
+    from waxtwin.library.importing import bring
 
     (made / "in").mkdir(parents=True)
     for name in ("pell-ardmoor", "juno-wexcombe"):

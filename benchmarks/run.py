@@ -25,7 +25,7 @@ from waxtwin.core.contrast import analyse_pair, contrast
 from waxtwin.core.shapley import shapley
 from waxtwin.core.track import Track
 from waxtwin.core.whatif import WhatIf
-from waxtwin.library.delivery import load
+from waxtwin.library.stored import load
 
 DEMO = Path(__file__).parent.parent / "src" / "waxtwin" / "assets" / "demo"
 _BARE = """
@@ -38,8 +38,8 @@ app = QApplication([]); w = W(); w.setCentralWidget(QLabel("x")); w.resize(1280,
 """
 _FULL = """
 import time; start_ = time.perf_counter()
-from waxtwin.ui.app import application, start
-from waxtwin.ui.settings import Settings
+from waxtwin.ui.shell.start import application, start
+from waxtwin.ui.model.settings import Settings
 app = application()
 def then(workshop):
     workshop.open_demo(); frame.close(); app.quit()
@@ -132,12 +132,12 @@ def _seam() -> list[tuple[str, str, float]]:
     """One step on the seam, both stages painted, for figures and for clips at hand."""
     from PySide6.QtWidgets import QApplication
 
-    from waxtwin.ui.app import application, open_workshop
-    from waxtwin.ui.pictures import settle
-    from waxtwin.ui.settings import Settings
+    from waxtwin.ui.model.settings import Settings
+    from waxtwin.ui.shell.pictures import settle
+    from waxtwin.ui.shell.start import application, open_app
 
     application()
-    window = open_workshop(Settings())
+    window = open_app(Settings())
     window.frame.resize(1280, 800)
     window.frame.show()
     window.open_demo()

@@ -22,9 +22,9 @@ from PySide6.QtCore import QEventLoop, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QFileDialog, QWidget
 
-from waxtwin.ui.app import application, open_workshop
-from waxtwin.ui.settings import Settings
-from waxtwin.ui.workshop import Workshop
+from waxtwin.ui.model.settings import Settings
+from waxtwin.ui.shell.app import App
+from waxtwin.ui.shell.start import application, open_app
 
 DEMO = Path(__file__).parent.parent / "src" / "waxtwin" / "assets" / "demo"
 GESTURES, PAIRS, MEGABYTES = 25, 200, 30.0
@@ -45,7 +45,7 @@ def wait(done: Callable[[], bool], seconds: float = 600.0) -> None:
 class Newcomer:
     """Somebody with two clips who counts what their hands do."""
 
-    def __init__(self, window: Workshop, folder: Path) -> None:
+    def __init__(self, window: App, folder: Path) -> None:
         self.window, self.folder, self.gestures = window, folder, 0
         for ask in ("getOpenFileNames", "getSaveFileName"):
             setattr(QFileDialog, ask, lambda *_, **__: self._chosen())
@@ -108,7 +108,7 @@ class Newcomer:
 
 def newcomer(folder: Path) -> int:
     """How many gestures it takes from two clips to a PDF."""
-    window = open_workshop(Settings(toured=True))
+    window = open_app(Settings(toured=True))
     window.frame.resize(1280, 800)
     window.frame.show()
     someone = Newcomer(window, folder)
@@ -130,7 +130,7 @@ def _memory() -> float:
 
 def pairs(count: int) -> tuple[float, int, int]:
     """What so many pairs cost: megabytes, threads and files more than after the first few."""
-    window = open_workshop(Settings(toured=True))
+    window = open_app(Settings(toured=True))
     window.frame.resize(1280, 800)
     window.frame.show()
     window.open_demo()

@@ -89,7 +89,7 @@ def no_leftover_threads() -> Iterator[None]:
 @pytest.fixture(scope="session")
 def demo_library(tmp_path_factory) -> Path:
     """A library folder with one throw of each of the demo's pitchers in it, to be copied."""
-    from waxtwin.library.bringing import bring
+    from waxtwin.library.importing import bring
     from waxtwin.library.store import Library
 
     folder = tmp_path_factory.mktemp("made") / "demo"
@@ -114,20 +114,20 @@ def library(demo_library, tmp_path) -> Iterator:
 @pytest.fixture
 def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable]:
     """Opens a furnished window; closes it and its threads at the end. `explained` also works out the gap."""
-    from waxtwin.ui.app import open_workshop
-    from waxtwin.ui.librarian import demo_folder
-    from waxtwin.ui.settings import Settings
+    from waxtwin.ui.model.settings import Settings
+    from waxtwin.ui.shared.open_library import demo_folder
+    from waxtwin.ui.shell.start import open_app
 
     opened = []
     # how a window behaves does not hang on how many copies its figures are resolved with; the core's tests see to those
-    monkeypatch.setattr("waxtwin.ui.model.pairing.resolve_steps", partial(resolve_steps, count=_FEW_COPIES))
+    monkeypatch.setattr("waxtwin.ui.rooms.pair.computing.resolve_steps", partial(resolve_steps, count=_FEW_COPIES))
     monkeypatch.setattr("waxtwin.core.borrowed.COPIES", 4)
     shutil.copytree(demo_library, demo_folder())
 
     def make(demo: bool = True, wait: bool = True, explained: bool = False):
         if not explained:  # half a second in every window, and only the Gap room's tests ask for it
-            monkeypatch.setattr("waxtwin.ui.explainer.Explainer.explain", lambda explainer: None)
-        window = open_workshop(Settings())
+            monkeypatch.setattr("waxtwin.ui.rooms.gap.flow.GapFlow.explain", lambda explainer: None)
+        window = open_app(Settings())
         qtbot.addWidget(window.frame)
         opened.append(window)
         window.intake.into_demo = True  # what a test brings in goes where it is looked for

@@ -14,9 +14,9 @@ from conftest import DEMO
 from test_plan import athlete_of, plan_for
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.trend import ArmNote
-from waxtwin.library.bringing import bring
 from waxtwin.library.bundles import MANIFEST, Opened, bundle_athlete, bundle_pair, open_bundle
 from waxtwin.library.catalogue import entries
+from waxtwin.library.importing import bring
 from waxtwin.library.log import arm_notes, note_arm
 from waxtwin.library.pairs import change_pair, keep_state, open_pair, pin_note
 from waxtwin.library.plans import keep_plan, plans_of

@@ -8,7 +8,7 @@ from waxtwin.capture.clip import ClipReader
 from waxtwin.core.camera import look_at, project
 from waxtwin.core.figure import FIGURE_INDEX, FIGURE_POINTS, LIMBS, TORSO, figure_points
 from waxtwin.core.landmarks import INDEX
-from waxtwin.library.delivery import load
+from waxtwin.library.stored import load
 from waxtwin.simulate.clips import SIZE, cameras
 from waxtwin.simulate.hall import backdrop
 from waxtwin.simulate.render import KITS, draw

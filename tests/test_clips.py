@@ -11,7 +11,7 @@ from conftest import DEMO
 from waxtwin.capture.clip import ClipError, ClipReader
 from waxtwin.capture.frames import FrameStore
 from waxtwin.capture.people import find_people
-from waxtwin.library.delivery import load
+from waxtwin.library.stored import load
 
 CLIP = DEMO / "wren-tollander-side.mp4"
 

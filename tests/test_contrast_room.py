@@ -14,8 +14,8 @@ from waxtwin.core.contrast import BEYOND, SHORT, Standards, contrast
 from waxtwin.core.curves import CURVES, curve_of
 from waxtwin.core.measures import MEASURES
 from waxtwin.library.bands import load_bands, load_matters
-from waxtwin.ui.model.rows import STANDINGS, Wish, arranged, as_csv, as_text
-from waxtwin.ui.plots import chain_speeds, turns_by_time
+from waxtwin.ui.rooms.contrast.rows import STANDINGS, Wish, arranged, as_csv, as_text
+from waxtwin.ui.shared.plots import chain_speeds, turns_by_time
 
 
 @pytest.fixture(scope="module")

@@ -10,10 +10,10 @@ from waxtwin.core.events import ORDER
 from waxtwin.core.standing import verdict
 from waxtwin.core.units import figure, height
 from waxtwin.library.bands import load_bands
-from waxtwin.library.delivery import load
+from waxtwin.library.stored import load
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.pairing import compute, moved
 from waxtwin.ui.model.wording import key_of, rows_at
+from waxtwin.ui.rooms.pair.computing import compute, moved
 
 
 @pytest.fixture

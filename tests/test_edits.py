@@ -21,11 +21,11 @@ edits = st.lists(
 @given(edits)
 def test_library_and_desk_always_agree(library, desk_window, monkeypatch, edits):
     from waxtwin.library.throws import fetch
-    from waxtwin.ui.workshop import Workshop
+    from waxtwin.ui.shell.app import App
 
     # the arithmetic has its own tests; here only what is kept where
-    monkeypatch.setattr(Workshop, "_recompute", lambda self: None)
-    monkeypatch.setattr(Workshop, "_reload", reread)
+    monkeypatch.setattr(App, "_recompute", lambda self: None)
+    monkeypatch.setattr(App, "_reload", reread)
     window = desk_window(demo=False)
     window.librarian.library = library
     monkeypatch.setattr(library, "close", lambda: None)  # the fixture's to close

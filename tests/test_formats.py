@@ -12,8 +12,8 @@ from waxtwin.core.analysis import analyse
 from waxtwin.formats import FormatError, formats, read_track, write_track
 from waxtwin.formats.sidecar import Sidecar, read_sidecar, write_sidecar
 from waxtwin.library.bands import load_bands
-from waxtwin.library.bringing import sources
-from waxtwin.library.delivery import load
+from waxtwin.library.importing import sources
+from waxtwin.library.stored import load
 
 
 @pytest.mark.parametrize("suffix", formats())

@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QInputDialog
 from waxtwin.core.capacity import FAILED, MEASURED, Reading
 from waxtwin.library.playbook import own_schools
 from waxtwin.library.throws import fetch
-from waxtwin.ui.measure_row import MeasureRow
-from waxtwin.ui.posed import Posed
+from waxtwin.ui.shared.measure_row import MeasureRow
+from waxtwin.ui.shared.posed_figure import PosedFigure
 
 
 @pytest.fixture
@@ -44,7 +44,7 @@ def test_hovering_evidence_lights_it_and_it_can_be_seen_on_the_pair(gap):
     room.findings.choose("trunk_forward_at_landing")
     rows = room.findings.detail.findChildren(MeasureRow)
     assert "landing_trunk_tilt" in [row.row.measure.id for row in rows]
-    posed = room.findings.detail.findChildren(Posed)
+    posed = room.findings.detail.findChildren(PosedFigure)
     gap.desk.hover(rows[1].row.measure.id)
     assert [one.item.id for one in posed] == [rows[1].row.measure.id] * 2
     gap.desk.hover(None)

@@ -5,10 +5,10 @@ from dataclasses import replace
 import pytest
 from PySide6.QtCore import Qt
 
-from waxtwin.ui.dialogs.about import AboutDialog, packages
-from waxtwin.ui.dialogs.help import KEYS, TITLES, page
-from waxtwin.ui.settings import Settings, load_settings, save_settings
-from waxtwin.ui.tour import STOPS
+from waxtwin.ui.model.settings import Settings, load_settings, save_settings
+from waxtwin.ui.shell.about_dialog import AboutDialog, packages
+from waxtwin.ui.shell.help_dialog import KEYS, TITLES, page
+from waxtwin.ui.shell.tour import STOPS
 
 
 def test_every_room_has_a_page_and_f1_opens_it(desk_window, qtbot):

@@ -17,12 +17,12 @@ from test_live import connected, polled, server  # noqa: F401  # a fixture
 from waxtwin.capture.clip import ClipError, ClipReader
 from waxtwin.capture.devices import LineSource
 from waxtwin.core.errors import WaxTwinError, plain, shown_name
-from waxtwin.core.live import RADAR
+from waxtwin.core.readings import RADAR
 from waxtwin.formats import read_track, write_track
 from waxtwin.formats.sidecar import read_sidecar
-from waxtwin.library.bringing import bring_one
+from waxtwin.library.athletes import take_person
 from waxtwin.library.bundles import open_bundle
-from waxtwin.library.people import take_person
+from waxtwin.library.importing import bring_one
 from waxtwin.library.store import Library
 from waxtwin.library.throws import fetch, sidecar_of
 

@@ -14,7 +14,7 @@ from waxtwin.core.track import Track
 from waxtwin.formats import FormatError, read_track, write_track
 from waxtwin.formats.registry import LabSetup, UnmappedError
 from waxtwin.formats.sidecar import Lab
-from waxtwin.library.bringing import bring_one
+from waxtwin.library.importing import bring_one
 from waxtwin.library.store import Library
 from waxtwin.library.throws import fetch
 

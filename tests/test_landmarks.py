@@ -15,7 +15,7 @@ from waxtwin.capture import pose
 from waxtwin.capture.activity import find_bursts
 from waxtwin.capture.ball import follow_ball
 from waxtwin.capture.clip import ClipError, ClipReader
-from waxtwin.capture.flow import follow
+from waxtwin.capture.optical_flow import follow
 from waxtwin.capture.people import Person, find_people, propose
 from waxtwin.capture.pose import find_landmarks
 from waxtwin.capture.steady import steady

@@ -18,12 +18,12 @@ from waxtwin.core.analysis import analyse
 from waxtwin.core.cautions import is_minor
 from waxtwin.formats import FormatError, write_track
 from waxtwin.formats.sidecar import Athlete, Sidecar, write_sidecar
-from waxtwin.library.bringing import add_view, bring, bring_one, cut_into, sources
 from waxtwin.library.catalogue import entries, matching
-from waxtwin.library.delivery import load
+from waxtwin.library.importing import add_view, bring, bring_one, cut_into, sources
 from waxtwin.library.preparing import keep_athlete, keep_steadying, preparation_of
 from waxtwin.library.privacy import athlete_facts, erase, export_athlete, overdue, set_athlete_facts
 from waxtwin.library.store import DATABASE, Library, LibraryError
+from waxtwin.library.stored import load
 from waxtwin.library.throws import UNNAMED, fetch, remove, set_events, set_fields, set_tags
 
 
@@ -274,7 +274,7 @@ def test_a_full_disk_on_import_keeps_nothing_by_halves(library, tmp_path, monkey
         Path(target).write_bytes(b"half")
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr("waxtwin.library.bringing.shutil.copyfile", full)
+    monkeypatch.setattr("waxtwin.library.importing.shutil.copyfile", full)
     with pytest.raises(FormatError, match=r"new\.mp4: it could not be copied into the library \(No space left"):
         bring_one(library, clip)
     assert picture_of(library) == before and set((library.folder / "clips").iterdir()) == files

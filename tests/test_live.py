@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 from conftest import DEMO, simulated, truth
 from test_plan import athlete_of
 from waxtwin.capture.devices import CAMERAS, Hub, LineSource, WatchedFolder
-from waxtwin.core.live import (
+from waxtwin.core.readings import (
     CAMERA,
     FAILED,
     MISREAD,
@@ -32,10 +32,10 @@ from waxtwin.core.live import (
     settled,
 )
 from waxtwin.library.catalogue import entries
-from waxtwin.library.live import log_of, now
+from waxtwin.library.live_session import LiveSession
+from waxtwin.library.live_throws import log_of, now
 from waxtwin.library.log import days_of
-from waxtwin.library.session import LiveSession
-from waxtwin.simulate.devices import forces
+from waxtwin.simulate.stand_ins import forces
 
 DRIVE, LEAD = PLATES
 ALL = (RADAR, DRIVE, LEAD, CAMERA)
@@ -319,7 +319,7 @@ def stand_ins(tmp_path):
 def test_a_session_with_the_stand_ins_logs_speeds_forces_and_failures(
     run, demo_library, tmp_path, stand_ins, monkeypatch
 ):
-    for place in ("waxtwin.core.live.GRACE", "waxtwin.library.session.GRACE"):
+    for place in ("waxtwin.core.readings.GRACE", "waxtwin.library.live_session.GRACE"):
         monkeypatch.setattr(place, 2.5)
     folder = shutil.copytree(demo_library, tmp_path / "library")
     where = stand_ins("--throws", "3", "--every", "4", "--fps", "0", "--misread", "2", "--unplugged", "3", "--pty")

@@ -18,13 +18,13 @@ from waxtwin.library.privacy import not_agreed, set_athlete_facts
 from waxtwin.library.records import Athlete
 from waxtwin.library.store import Library
 from waxtwin.library.throws import set_fields
-from waxtwin.ui.dialogs.athlete import AthleteDialog
-from waxtwin.ui.files import last_place
-from waxtwin.ui.librarian import data_folder
-from waxtwin.ui.model.told import Fault, Success
-from waxtwin.ui.quantity import Length, Quantity, Speed
-from waxtwin.ui.settings import load_settings
-from waxtwin.ui.widgets import Choice
+from waxtwin.ui.model.messages import Fault, Success
+from waxtwin.ui.model.settings import load_settings
+from waxtwin.ui.shared.athlete_dialog import AthleteDialog
+from waxtwin.ui.shared.file_dialogs import last_place
+from waxtwin.ui.shared.open_library import data_folder
+from waxtwin.ui.shared.quantity import Length, Quantity, Speed
+from waxtwin.ui.shared.widgets import Choice
 
 SOURCE = Path(__file__).parent.parent / "src" / "waxtwin"
 
@@ -262,7 +262,7 @@ def test_a_new_name_shows_everywhere_at_once(desk_window, qtbot):
 def test_a_database_that_is_gone_is_told_and_its_backup_offered(desk_window, qtbot, tmp_path):
     folder = tmp_path / "mine"
     library = Library(folder)
-    from waxtwin.library.bringing import bring
+    from waxtwin.library.importing import bring
 
     for _ in bring(library, DEMO / "wren-tollander.csv"):
         pass
@@ -316,7 +316,7 @@ def test_data_kept_too_long_is_listed_with_erase_and_prolong(desk_window, qtbot)
 # rooms fit ------------------------------------------------------------------------------------------------------------------
 @pytest.mark.parametrize(("width", "height", "text"), [(1024, 768, 0), (1280, 720, 3)])
 def test_every_room_fits_a_small_screen_and_large_type(desk_window, qtbot, width, height, text):
-    from waxtwin.ui import theme
+    from waxtwin.ui.shared import theme
 
     window = desk_window(explained=True)
     qtbot.waitUntil(lambda: window.desk.explanation is not None, timeout=30000)

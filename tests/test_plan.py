@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from conftest import clean
 from waxtwin.core.analysis import resolve
+from waxtwin.core.before_after import CHANGED, UNCHANGED, UNRESOLVABLE
 from waxtwin.core.contrast import Band, Standards, contrast
 from waxtwin.core.findings import Task
-from waxtwin.core.past import CHANGED, UNCHANGED, UNRESOLVABLE
 from waxtwin.core.plan import Aim, Focus, Plan, Target, proposed, targets_for, tasks_of
 from waxtwin.core.progress import NO, OPEN, YES, answers
 from waxtwin.core.schools import School

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QInputDialog
 from conftest import DEMO
 from waxtwin.core.trend import ArmNote
 from waxtwin.library.plans import plans_of
-from waxtwin.ui.dialogs.arm import ArmDialog, LimitsDialog
+from waxtwin.ui.rooms.plan.arm_dialogs import ArmDialog, LimitsDialog
 
 
 @pytest.fixture
@@ -119,7 +119,7 @@ def test_the_log_says_whether_it_worked(desk_window, qtbot, monkeypatch):
     ]
     window.librarian.bring(files, then=done.append)
     qtbot.waitUntil(lambda: bool(done), timeout=60000)
-    from waxtwin.library.people import take_person
+    from waxtwin.library.athletes import take_person
 
     take_person(window.librarian.library, DEMO / "wren-tollander.athlete.json")
     window.go_to("Plan")

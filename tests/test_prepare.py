@@ -17,9 +17,9 @@ from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import HAND, MODEL, Marks
 from waxtwin.library.preparing import preparation_of
 from waxtwin.library.throws import fetch
-from waxtwin.ui.dialogs.athlete import AthleteDialog
-from waxtwin.ui.dialogs.mapping import MappingDialog
-from waxtwin.ui.model.workpiece import CLICK_ORDER
+from waxtwin.ui.rooms.prepare.state import CLICK_ORDER
+from waxtwin.ui.shared.athlete_dialog import AthleteDialog
+from waxtwin.ui.shell.marker_dialog import MappingDialog
 
 CLIP = DEMO / "wren-tollander-side.mp4"
 
@@ -452,7 +452,7 @@ def test_tags_search_and_removal_on_the_bench(desk_window, qtbot, monkeypatch):
     window.go_to("Bench")
     bench = window.bench
     bench.select(1)
-    monkeypatch.setattr("waxtwin.ui.rooms.bench.QInputDialog.getItem", lambda *a, **k: ("cold day", True))
+    monkeypatch.setattr("waxtwin.ui.rooms.bench.room.QInputDialog.getItem", lambda *a, **k: ("cold day", True))
     qtbot.mouseClick(bench._more["tag"], Qt.MouseButton.LeftButton)
     assert bench.tag.findText("cold day") > 0 and bench.selected_ids() == [1]
     qtbot.keyClicks(bench.search, "cold")

@@ -9,7 +9,7 @@ from conftest import DEMO
 from films import film
 from test_lab import skin_markers, write_c3d
 from waxtwin.formats import read_track
-from waxtwin.library.delivery import load
+from waxtwin.library.stored import load
 
 CLIP = DEMO / "wren-tollander-side.mp4"
 

@@ -11,7 +11,7 @@ import pytest
 from PySide6.QtGui import QImage
 
 from waxtwin.core.analysis import resolve_steps
-from waxtwin.ui.pictures import settle
+from waxtwin.ui.shell.pictures import settle
 
 ROOT = Path(__file__).parent.parent
 
@@ -31,13 +31,13 @@ def test_pictures_named_in_the_readme_exist():
 
 
 def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch):
-    monkeypatch.setattr("waxtwin.ui.model.pairing.resolve_steps", partial(resolve_steps, count=20))
-    monkeypatch.setattr("waxtwin.ui.model.pairing._SET_COPIES", 20)
+    monkeypatch.setattr("waxtwin.ui.rooms.pair.computing.resolve_steps", partial(resolve_steps, count=20))
+    monkeypatch.setattr("waxtwin.ui.rooms.pair.computing._SET_COPIES", 20)
     # the stand-ins' own pace is tested with them
-    monkeypatch.setattr("waxtwin.ui.pictures._log_throws", lambda workshop: workshop.go_to("Session"))
+    monkeypatch.setattr("waxtwin.ui.shell.pictures._log_throws", lambda workshop: workshop.go_to("Session"))
     # so is the landmark model
-    monkeypatch.setattr("waxtwin.ui.preparer.Preparer.find_landmarks", lambda preparer: None)
-    monkeypatch.setattr("waxtwin.ui.pictures.settle", partial(settle, quiet=0.1))
+    monkeypatch.setattr("waxtwin.ui.rooms.prepare.flow.PrepareFlow.find_landmarks", lambda preparer: None)
+    monkeypatch.setattr("waxtwin.ui.shell.pictures.settle", partial(settle, quiet=0.1))
     code, _, said = run("demo", "--pictures", tmp_path)
     assert code == 0, said
     names = {p.stem for p in tmp_path.glob("*.png")}
@@ -53,8 +53,8 @@ def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch):
 def test_window_opens_on_a_real_display(tmp_path):
     code = (
         "from PySide6.QtCore import QTimer\n"
-        "from waxtwin.ui.app import application, start\n"
-        "from waxtwin.ui.settings import Settings\n"
+        "from waxtwin.ui.shell.start import application, start\n"
+        "from waxtwin.ui.model.settings import Settings\n"
         "app = application(); got = []\n"
         "frame = start(Settings(), lambda w: (got.append(w), w.open_demo()))\n"
         "t = QTimer(); t.timeout.connect(lambda: got and got[0].desk.contrast and got[0].desk.contrast.twin.resolved and (frame.close(), app.quit()))\n"

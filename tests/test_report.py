@@ -18,8 +18,8 @@ from waxtwin.core.schools import School
 from waxtwin.formats import FormatError
 from waxtwin.library.judging import shipped_playbook
 from waxtwin.library.plans import catalogue
-from waxtwin.report.clip import FPS, encode
 from waxtwin.report.document import PARTS, WORDS, Material, Wish, compose, wish_document, wish_from
+from waxtwin.report.film import FPS, encode
 from waxtwin.report.page import html
 from waxtwin.report.pdf import pdf, sheets
 
@@ -156,11 +156,11 @@ def test_nothing_is_fetched_for_the_pdf(material, tmp_path):
 # pictures and the clip ------------------------------------------------------------------------------------------------
 @pytest.fixture
 def plates(material, qapp):
-    from waxtwin.ui.app import application
-    from waxtwin.ui.plates import Plates
+    from waxtwin.ui.shared.pair_images import PairImages
+    from waxtwin.ui.shell.start import application
 
     application()
-    return Plates(material.pair, ("Wren <b>", "Ines"), False)
+    return PairImages(material.pair, ("Wren <b>", "Ines"), False)
 
 
 def picture_of(png):
@@ -184,7 +184,7 @@ def test_a_picture_shows_both_figures_and_the_gauge(plates):
 
 
 def test_the_clip_runs_once_at_real_time_and_then_slowly(plates, material, tmp_path):
-    from waxtwin.ui.plates import FILM
+    from waxtwin.ui.shared.pair_images import FILM
 
     count, frames = plates.frames(("landing_trunk_tilt",))
     real = material.pair.athlete.motion.times
@@ -199,8 +199,8 @@ def test_the_clip_runs_once_at_real_time_and_then_slowly(plates, material, tmp_p
 
 
 def test_the_clip_shows_footage_only_where_both_sides_have_it(material, plates):
-    from waxtwin.library.delivery import load
-    from waxtwin.ui.plates import clips_for
+    from waxtwin.library.stored import load
+    from waxtwin.ui.shared.pair_images import clips_for
 
     stored = {
         side: load(DEMO / f"{name}.csv") for side, name in (("athlete", "wren-tollander"), ("twin", "ines-corvane"))

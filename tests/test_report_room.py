@@ -5,7 +5,7 @@ import json
 import pytest
 from PySide6.QtCore import Qt
 
-from waxtwin.core.live import FAILED, PLATES, RADAR, Reading, radar_reading
+from waxtwin.core.readings import FAILED, PLATES, RADAR, Reading, radar_reading
 from waxtwin.library.store import Library
 from waxtwin.report.document import Report
 
@@ -65,7 +65,9 @@ def test_everything_that_can_be_sent_out_is_written(explained, qtbot, tmp_path, 
         assert "Written" in written(room, qtbot, kind, tmp_path / name)
     assert (tmp_path / "r.pdf").read_bytes().startswith(b"%PDF")
     assert len(list((tmp_path / "d").iterdir())) == 24
-    monkeypatch.setattr("waxtwin.ui.plates.Plates._times", lambda plates: [(1.0 + n / 30, n > 4) for n in range(9)])
+    monkeypatch.setattr(
+        "waxtwin.ui.shared.pair_images.PairImages._times", lambda plates: [(1.0 + n / 30, n > 4) for n in range(9)]
+    )
     assert "Written" in written(room, qtbot, "clip", tmp_path / "c.mp4")
     assert (tmp_path / "c.mp4").stat().st_size > 10_000
     # a bundle comes in by the window as any file does
@@ -154,7 +156,7 @@ def test_a_clip_that_lands_is_measured_and_joins_the_set(desk_window, qtbot, tmp
         done.append(key)
         yield "joined"
 
-    monkeypatch.setattr("waxtwin.library.live.prepare_throw", prepared)
+    monkeypatch.setattr("waxtwin.library.live_throws.prepare_throw", prepared)
     window.go_to("Session")
     window.session.folder.setText(str(tmp_path))
     window.live.begin()

@@ -14,7 +14,7 @@ from waxtwin.core.measures.registry import ANGLES, spelled_out
 from waxtwin.library.bands import load_book, own_place
 from waxtwin.library.throws import fetch, set_events, stop_history
 from waxtwin.ui.model.desk import VIEWS
-from waxtwin.ui.posed import seen_from
+from waxtwin.ui.shared.posed_figure import seen_from
 
 
 # core and library ---------------------------------------------------------------------------------------------------

@@ -16,8 +16,8 @@ from conftest import DEMO
 from test_bundles import key_of
 from test_library import listed, picture_of
 from waxtwin.library.blending import keep_blend
-from waxtwin.library.bringing import bring_one
 from waxtwin.library.bundles import bundle_athlete, open_bundle
+from waxtwin.library.importing import bring_one
 from waxtwin.library.privacy import erase
 from waxtwin.library.records import Athlete
 from waxtwin.library.store import BACKUPS, CLIPS, DATABASE, Library, LibraryError, LostDatabaseError, backups_in

@@ -137,7 +137,7 @@ def test_library_that_cannot_be_written_is_told_and_the_correction_holds(desk_wi
     def full(*_):
         raise LibraryError("The change could not be kept, and nothing was altered (database or disk is full).")
 
-    monkeypatch.setattr("waxtwin.ui.corrector.keep_events", full)
+    monkeypatch.setattr("waxtwin.ui.rooms.pair.stop_edits.keep_events", full)
     time = window.desk.analysis("twin").events["release"].time + 0.005
     window.corrector.correct("twin", "release", time)
     idle(qtbot, window)
@@ -182,7 +182,9 @@ def test_a_stop_is_nudged_and_typed_and_taken_back(desk_window, qtbot, monkeypat
     assert now["athlete"].time == pytest.approx(before["athlete"] + 1 / 240, abs=1e-4)
     assert now["twin"].time == pytest.approx(before["twin"] - 1 / 240, abs=1e-4)
     assert now["athlete"].source == "set by hand" and window.desk.time == pytest.approx(now["athlete"].time, abs=1e-3)
-    monkeypatch.setattr("waxtwin.ui.corrector.QInputDialog.getDouble", lambda *args: (before["athlete"] - 0.01, True))
+    monkeypatch.setattr(
+        "waxtwin.ui.rooms.pair.stop_edits.QInputDialog.getDouble", lambda *args: (before["athlete"] - 0.01, True)
+    )
     window.actions["type_athlete"].trigger()
     settled()
     assert window.desk.analysis("athlete").events["release"].time == pytest.approx(before["athlete"] - 0.01, abs=1e-4)

@@ -136,7 +136,7 @@ def test_a_folder_that_is_no_set_is_refused_in_one_sentence(run, folders, tmp_pa
 
 # in the window ------------------------------------------------------------------------------------------------------
 def test_the_throws_of_a_session_are_taken_together(qtbot, desk_window, monkeypatch):
-    monkeypatch.setattr("waxtwin.ui.model.pairing._SET_COPIES", 10)
+    monkeypatch.setattr("waxtwin.ui.rooms.pair.computing._SET_COPIES", 10)
     window = desk_window()
     window.intake.bring([DEMO / f"wren-tollander-{n}.csv" for n in (2, 3)])
     qtbot.waitUntil(lambda: len(window.librarian.entries) == 6, timeout=30000)

@@ -9,15 +9,15 @@ import pytest
 
 from conftest import DEMO, clean, planar
 from test_borrowed import BASE, throw
+from waxtwin.core.against_twins import among, supported
 from waxtwin.core.analysis import Delivery, analyse, resolve
+from waxtwin.core.before_after import CHANGED, UNCHANGED, UNRESOLVABLE, change_of, compensations
 from waxtwin.core.blend import blend
 from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, UNTOLD, analyse_alike, analyse_pair, contrast, verdict_of
 from waxtwin.core.errors import TrackError
 from waxtwin.core.explain import Perspective, explain
 from waxtwin.core.landmarks import INDEX
-from waxtwin.core.past import CHANGED, UNCHANGED, UNRESOLVABLE, change_of, compensations
 from waxtwin.core.rules import Case
-from waxtwin.core.several import among, supported
 from waxtwin.core.twins import CRITERIA, FEATURES, WEIGHTS, Profile, Shelf, Wish, features_of, rank
 from waxtwin.library.pairs import PAST, TWIN, forget_pair, keep_state, open_pair, pin_note, recent, unpin_note
 from waxtwin.library.playbook import load_playbook, load_schools
@@ -318,7 +318,7 @@ def test_several_twins_stand_on_stages_seam_and_table(desk_window, qtbot):
 def test_throws_are_blended_on_the_bench_into_a_twin_that_says_so(desk_window, qtbot, monkeypatch):
     window = desk_window()
     window.go_to("Bench")
-    monkeypatch.setattr("waxtwin.ui.workshop.QInputDialog.getText", lambda *a, **k: ("The <two> of them", True))
+    monkeypatch.setattr("waxtwin.ui.shell.app.QInputDialog.getText", lambda *a, **k: ("The <two> of them", True))
     keys = [window.librarian.find(title) for title in ("ines-corvane", "juno-wexcombe")]
     window.bench.select(keys[0])
     assert not window.bench._more["blend"].isEnabled()

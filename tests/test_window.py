@@ -10,12 +10,12 @@ from PySide6.QtGui import QColor, QDropEvent, QGuiApplication, QImage
 from PySide6.QtWidgets import QToolButton
 
 from conftest import DEMO
-from waxtwin.ui import theme
-from waxtwin.ui.commands import Command, install
-from waxtwin.ui.faults import log_place
-from waxtwin.ui.librarian import demo_folder
-from waxtwin.ui.measure_row import MeasureRow
 from waxtwin.ui.model.desk import SIDES
+from waxtwin.ui.shared import theme
+from waxtwin.ui.shared.measure_row import MeasureRow
+from waxtwin.ui.shared.open_library import demo_folder
+from waxtwin.ui.shell.commands import Command, install
+from waxtwin.ui.shell.faults import log_place
 
 WREN, INES, PELL = (DEMO / f"{n}.csv" for n in ("wren-tollander", "ines-corvane", "pell-ardmoor"))
 
@@ -275,7 +275,7 @@ def test_markup_in_a_name_is_shown_as_typed(desk_window, qtbot, tmp_path):
 
 
 def test_settings_are_remembered(desk_window, qtbot):
-    from waxtwin.ui.settings import load_settings
+    from waxtwin.ui.model.settings import load_settings
 
     window = desk_window(demo=False)
     window.guide.switch_units()
@@ -286,7 +286,7 @@ def test_settings_are_remembered(desk_window, qtbot):
 
 
 def test_settings_file_in_pieces_is_as_good_as_none(tmp_path):
-    from waxtwin.ui.settings import Settings, load_settings, save_settings
+    from waxtwin.ui.model.settings import Settings, load_settings, save_settings
 
     save_settings(Settings(theme="dark", imperial=True, folder="/somewhere"))
     assert load_settings() == Settings(theme="dark", imperial=True, folder="/somewhere")

@@ -27,7 +27,7 @@ from typing import Any
 import numpy as np
 
 from waxtwin.core.errors import plain
-from waxtwin.core.live import CAMERA, FAILED, RADAR, ForceWatch, Reading, radar_reading
+from waxtwin.core.readings import CAMERA, FAILED, RADAR, ForceWatch, Reading, radar_reading
 from waxtwin.formats.place import CLIPS
 from waxtwin.formats.sidecar import Calibration
 

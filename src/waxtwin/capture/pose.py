@@ -19,6 +19,7 @@ from pathlib import Path
 
 import numpy as np
 
+from waxtwin import ASSETS
 from waxtwin.capture.clip import ClipError
 from waxtwin.core.landmarks import INDEX, anatomical_names
 from waxtwin.core.marks import MODEL, Marks
@@ -26,7 +27,7 @@ from waxtwin.core.marks import MODEL, Marks
 SIZES = ("lite", "full", "heavy")
 BODY = 33
 RECORD = np.dtype([("frame", "<i4"), ("seen", "<i4"), ("points", "<f4", (BODY, 3)), ("world", "<f4", (BODY, 3))])
-_MODELS = Path(__file__).parent.parent / "assets" / "models"
+_MODELS = ASSETS / "models"
 _VERSION = 1  # of what the records mean; an older run is not resumed
 
 # Where each landmark comes from: the model's points, averaged. The middle knuckle lies between index and little finger.

@@ -58,14 +58,14 @@ def open_desktop(*, demo: bool = False, bundle: Path | None = None) -> None:
     """Open the window; never comes back. Raises WaxTwinError where there is no display."""
     if not has_display():
         raise WaxTwinError("there is no display to open the desktop on")
-    from waxtwin.ui.app import run
+    from waxtwin.ui.shell.start import run
 
     sys.exit(run(None, demo=demo, bundle=bundle))
 
 
 def _pictures(folder: Path) -> None:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from waxtwin.ui.pictures import render_rooms
+    from waxtwin.ui.shell.pictures import render_rooms
 
     for path in render_rooms(folder):
         print(path)

@@ -75,10 +75,10 @@ def _told_set(throws: Any) -> str:
 @app.command()
 def contrast(athlete: Path, twins: Twins, landing: Landing = LandingChoice.touch, as_json: AsJson = False) -> None:
     """Athlete against twin, or up to three: differences, resolution, verdicts. A folder is a set of one's throws."""
+    from waxtwin.core.against_twins import among
     from waxtwin.core.footing import footing
-    from waxtwin.core.several import among
     from waxtwin.formats.answers import contrast_document
-    from waxtwin.formats.told import contrast_line
+    from waxtwin.formats.text_answers import contrast_line
 
     pairs = pairs_of(athlete, twins, load(athlete, *twins), landing)
     pair = pairs[0]
@@ -102,9 +102,9 @@ def explain(
     as_json: AsJson = False,
 ) -> None:  # fmt: skip
     """Where the gap in ball speed to the first twin comes from, and what to look at first."""
-    from waxtwin.core.several import supported
+    from waxtwin.core.against_twins import supported
     from waxtwin.formats.answers import explain_document
-    from waxtwin.formats.told import explain_lines
+    from waxtwin.formats.text_answers import explain_lines
 
     _, pairs, found = explained(athlete, twins, landing, school)
     support = supported(pairs, found.perspective) if len(pairs) > 1 else None

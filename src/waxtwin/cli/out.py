@@ -37,8 +37,8 @@ def report(
     """The report of a pair: what to do first, then the evidence, then method and cautions."""
     from waxtwin.core.events import ORDER
     from waxtwin.library.plans import catalogue
-    from waxtwin.report.clip import SUFFIXES
     from waxtwin.report.document import PARTS, WORDS, Material, Wish, compose
+    from waxtwin.report.film import SUFFIXES
 
     _known(leave_out or [], PARTS, "part")
     _known(stop or [], ORDER, "stop")
@@ -51,16 +51,16 @@ def report(
     wish = Wish(parts, tuple(stop) if stop else Wish().stops, name, twin_name, imperial, wording)
     made = compose(Material(pairs[0], found, tasks=catalogue(None)), wish, date.today())
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from waxtwin.ui.app import application
-    from waxtwin.ui.plates import Plates, clips_for
-    from waxtwin.ui.sending import lit_of, write_clip, write_report
+    from waxtwin.ui.shared.export import lit_of, write_clip, write_report
+    from waxtwin.ui.shared.pair_images import PairImages, clips_for
+    from waxtwin.ui.shell.start import application
 
     application()
     stored = {side: sets[path][0] for side, path in (("athlete", athlete), ("twin", twin))} if footage else {}
     clips = clips_for(stored, lit_of(made))
     if footage and not clips:
         print("There is no footage of both through solved cameras, so the clip shows the figures.", file=sys.stderr)
-    plates = Plates(pairs[0], (made.athlete, made.twin), imperial, clips)
+    plates = PairImages(pairs[0], (made.athlete, made.twin), imperial, clips)
     write = write_clip if out.suffix.lower() in SUFFIXES else write_report
     for step in write(made, plates, out):
         show_progress(out.name, step)
@@ -109,7 +109,7 @@ def export(
             show_progress(out.name, step)
     if plots and pair is not None:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-        from waxtwin.ui.gallery import save_all
+        from waxtwin.ui.shared.gallery import save_all
 
         for path in save_all(pair, out):
             print(path)
@@ -152,8 +152,8 @@ def bundle(
 
 
 def _bundle_files(library: Library, sources: list[Path], out: Path) -> None:
-    from waxtwin.library.bringing import bring_one
     from waxtwin.library.bundles import bundle_pair
+    from waxtwin.library.importing import bring_one
     from waxtwin.library.pairs import open_pair
 
     one, two = (bring_one(library, source).key for source in sources)

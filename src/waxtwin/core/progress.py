@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
+from waxtwin.core.before_after import CHANGED, UNCHANGED
 from waxtwin.core.measures import MEASURES
-from waxtwin.core.past import CHANGED, UNCHANGED
 from waxtwin.core.plan import SOURCES, Plan, Target, unit_of
 from waxtwin.core.trend import SPEED, ArmNote, Outcome, Shift, said_state
 from waxtwin.core.units import figure

@@ -11,10 +11,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from waxtwin.core.before_after import CHANGED, STATES, UNCHANGED, UNRESOLVABLE
 from waxtwin.core.contrast import verdict_of
 from waxtwin.core.matters import USUAL, Matters
 from waxtwin.core.measures import MEASURES
-from waxtwin.core.past import CHANGED, STATES, UNCHANGED, UNRESOLVABLE
 from waxtwin.core.plan import Focus, Plan
 from waxtwin.core.sets import error_of_mean
 

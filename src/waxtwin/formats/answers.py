@@ -7,7 +7,9 @@ from dataclasses import asdict
 from math import isfinite
 from typing import Any
 
+from waxtwin.core.against_twins import Among, among
 from waxtwin.core.analysis import SEQUENCE, Analysis
+from waxtwin.core.before_after import changes, compensations
 from waxtwin.core.borrowed import ARM, UNRESOLVED, Borrowed, Factor
 from waxtwin.core.contrast import UNAVAILABLE, Contrast, Row
 from waxtwin.core.explain import Explanation
@@ -15,11 +17,9 @@ from waxtwin.core.findings import Finding
 from waxtwin.core.footing import footing
 from waxtwin.core.ledger import LINKS
 from waxtwin.core.measures import MEASURES
-from waxtwin.core.past import changes, compensations
 from waxtwin.core.remedies import helps
 from waxtwin.core.rules import Evidence
 from waxtwin.core.sets import Spread, ThrowSet
-from waxtwin.core.several import Among, among
 from waxtwin.core.telling import firmness
 from waxtwin.core.twins import Candidate
 

@@ -10,12 +10,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
+from waxtwin import ASSETS
 from waxtwin.core.contrast import DIRECTIONS, Band, Standards
 from waxtwin.core.matters import Matters
 from waxtwin.core.measures import MEASURES
 from waxtwin.formats.registry import FormatError, read_text, write_text
 
-SHIPPED = Path(__file__).parent.parent / "assets" / "bands.json"
+SHIPPED = ASSETS / "bands.json"
 MATTERS = SHIPPED.with_name("matters.json")
 VERSION = 2
 

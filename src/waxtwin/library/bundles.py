@@ -28,9 +28,9 @@ from waxtwin.core.errors import WaxTwinError, plain
 from waxtwin.formats.person import PERSON, write_person
 from waxtwin.formats.place import file_name
 from waxtwin.formats.registry import FormatError
-from waxtwin.library.bringing import Brought, bring, bring_one
+from waxtwin.library.athletes import person_of, take_person
+from waxtwin.library.importing import Brought, bring, bring_one
 from waxtwin.library.pairs import change_pair, keep_state, open_pair
-from waxtwin.library.people import person_of, take_person
 from waxtwin.library.privacy import write_throw
 from waxtwin.library.records import Athlete, DeliveryRow, PairRow
 from waxtwin.library.store import Library, LibraryError

@@ -9,15 +9,16 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from waxtwin import ASSETS
 from waxtwin.core.capacity import MEASURED, SIDES, STATES, Capacity, Examination, Item, Join, Reading, Screening
 from waxtwin.core.explain import Perspective
 from waxtwin.core.findings import Playbook, Rulings
 from waxtwin.core.rules import RuleError
 from waxtwin.core.schools import School
 from waxtwin.formats.registry import FormatError, read_text
-from waxtwin.library.delivery import StoredDelivery
-from waxtwin.library.playbook import ASSETS, load_playbook
+from waxtwin.library.playbook import load_playbook
 from waxtwin.library.store import Library
+from waxtwin.library.stored import StoredDelivery
 from waxtwin.library.throws import delivery_row
 
 SCREENING = ASSETS / "screening.json"

@@ -13,11 +13,11 @@ from sqlalchemy.orm import Session
 from waxtwin.core.findings import MOST_IN_FOCUS, Task
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.plan import SOURCES, Aim, Focus, Plan, Target
-from waxtwin.library.delivery import StoredDelivery
 from waxtwin.library.judging import shipped_playbook
 from waxtwin.library.playbook import TASK_PARTS
 from waxtwin.library.records import Athlete, PlanRow, TaskRow
 from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.stored import StoredDelivery
 
 _UNTIL_NEXT = timedelta(weeks=4)  # unless somebody says otherwise
 _TARGET = "target"  # what the what-if keeps with a throw

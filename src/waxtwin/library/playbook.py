@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any, TypeVar
 
+from waxtwin import ASSETS
 from waxtwin.core.borrowed import FACTORS
 from waxtwin.core.events import LANDING, ORDER
 from waxtwin.core.findings import Compensation, Playbook, Rule, Task
@@ -16,7 +17,6 @@ from waxtwin.core.rules import RuleError, parse
 from waxtwin.core.schools import TOPICS, School, Stance
 from waxtwin.formats.registry import FormatError, read_text, write_text
 
-ASSETS = Path(__file__).parent.parent / "assets"
 FINDINGS, SCHOOLS = ASSETS / "findings.json", ASSETS / "schools"
 COMMON = "common"
 T = TypeVar("T")

@@ -19,7 +19,7 @@ from waxtwin.formats.person import PERSON, write_person
 from waxtwin.formats.place import file_name, sidecar_path
 from waxtwin.formats.sidecar import write_sidecar
 from waxtwin.library.arrays import unpack_track
-from waxtwin.library.people import person_of
+from waxtwin.library.athletes import person_of
 from waxtwin.library.private import make_file, settle
 from waxtwin.library.records import Athlete, ChangeRow, ClipRow, Content, DeliveryRow, PairRow, ViewRow
 from waxtwin.library.store import BACKUPS, Library, LibraryError

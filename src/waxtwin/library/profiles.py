@@ -15,10 +15,10 @@ from waxtwin.core.analysis import analyse
 from waxtwin.core.errors import TrackError, WaxTwinError
 from waxtwin.core.twins import FEATURES, Candidate, Profile, Shelf, Wish, features_of, rank
 from waxtwin.formats.place import CLIPS
-from waxtwin.library.bringing import sources
-from waxtwin.library.delivery import StoredDelivery, load
+from waxtwin.library.importing import sources
 from waxtwin.library.records import Athlete, DeliveryRow, ProfileRow
 from waxtwin.library.store import DATABASE, Library, LibraryError
+from waxtwin.library.stored import StoredDelivery, load
 from waxtwin.library.throws import fetch
 
 _NOTHING = np.full(len(FEATURES), np.nan)  # a throw that cannot be measured is not asked again

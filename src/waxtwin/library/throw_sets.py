@@ -9,10 +9,10 @@ from sqlalchemy import select
 from waxtwin.core.track import hidden_axis
 from waxtwin.formats.place import CLIPS
 from waxtwin.formats.registry import FormatError
-from waxtwin.library.bringing import sources
-from waxtwin.library.delivery import StoredDelivery, load
+from waxtwin.library.importing import sources
 from waxtwin.library.records import DeliveryRow
 from waxtwin.library.store import Library
+from waxtwin.library.stored import StoredDelivery, load
 from waxtwin.library.throws import fetch
 
 

@@ -14,9 +14,9 @@ from waxtwin.core.placing import ClipClock
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.formats.sidecar import SeenBy, Sidecar, View
 from waxtwin.library.arrays import unpack_track
-from waxtwin.library.delivery import StoredDelivery, assembled, clip_of
 from waxtwin.library.records import Athlete, ChangeRow, ClipRow, DeliveryRow, EventRow, TagRow, ThrowingSession, ViewRow
 from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.stored import StoredDelivery, assembled, clip_of
 
 if TYPE_CHECKING:
     from pathlib import Path

@@ -6,17 +6,15 @@ import re
 from base64 import b64encode
 from collections.abc import Mapping
 from functools import cache
-from pathlib import Path
 from typing import TYPE_CHECKING
 
-from waxtwin import __version__
+from waxtwin import ASSETS, __version__
 from waxtwin.report.document import Picture, Report
 
 if TYPE_CHECKING:
     from jinja2 import Template
     from markupsafe import Markup
 
-ASSETS = Path(__file__).parent.parent / "assets"
 _WORDS, _RUN = re.compile(r"\s+|\S+"), 40
 _HEAD = 24
 _FACES = {400: "Manrope-Regular.ttf", 700: "Manrope-Bold.ttf"}

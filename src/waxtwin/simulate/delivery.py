@@ -13,7 +13,8 @@ import numpy as np
 from scipy.interpolate import CubicSpline
 
 from waxtwin.core.landmarks import INDEX, LANDMARKS
-from waxtwin.simulate.curves import (
+from waxtwin.simulate.params import DeliveryParams
+from waxtwin.simulate.smooth_curves import (
     FINE_RATE,
     dot,
     fade,
@@ -24,7 +25,6 @@ from waxtwin.simulate.curves import (
     unit,
     within_reach,
 )
-from waxtwin.simulate.params import DeliveryParams
 
 # Segment lengths as fractions of standing height, rounded from Winter's anthropometric table.
 _TRUNK, _NECK, _UPPER_ARM, _FOREARM, _HAND = 0.288, 0.118, 0.186, 0.146, 0.056

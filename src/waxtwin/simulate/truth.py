@@ -10,8 +10,8 @@ import numpy as np
 from scipy.signal import butter, sosfiltfilt
 
 from waxtwin.core.landmarks import INDEX
-from waxtwin.simulate.curves import FINE_RATE
 from waxtwin.simulate.delivery import SimulatedDelivery
+from waxtwin.simulate.smooth_curves import FINE_RATE
 
 
 def true_events(delivery: SimulatedDelivery) -> dict[str, float]:

@@ -16,7 +16,7 @@ from waxtwin.core.analysis import Analysis
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.events import LANDING, ORDER
 from waxtwin.core.explain import Explanation
-from waxtwin.library.delivery import StoredDelivery
+from waxtwin.library.stored import StoredDelivery
 
 if TYPE_CHECKING:
     from waxtwin.library.pairs import Pair

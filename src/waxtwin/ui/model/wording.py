@@ -5,18 +5,18 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
+from waxtwin.core.against_twins import Among
 from waxtwin.core.analysis import SEQUENCE, Analysis
+from waxtwin.core.before_after import CHANGED, change_of
 from waxtwin.core.contrast import UNTOLD, Contrast, Row
 from waxtwin.core.events import LANDING, ORDER
 from waxtwin.core.measures import MEASURES, Measure
-from waxtwin.core.past import CHANGED, change_of
 from waxtwin.core.sets import Spread
-from waxtwin.core.several import Among
 from waxtwin.core.standing import verdict
 from waxtwin.core.units import converted, figure
 
 if TYPE_CHECKING:
-    from waxtwin.library.delivery import StoredDelivery
+    from waxtwin.library.stored import StoredDelivery
 
 
 def told_spread(who: str, spread: Spread, unit: str, imperial: bool) -> str:

@@ -1,0 +1,155 @@
+"""A live session in the library: its log, the clips of its throws, and their landmarks."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import select
+
+from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.marks import MODEL, Marks
+from waxtwin.core.readings import CAMERA, LiveThrow, Reading
+from waxtwin.core.repair import cleaned
+from waxtwin.formats.registry import FormatError
+from waxtwin.formats.sidecar import Athlete as SidecarAthlete
+from waxtwin.formats.sidecar import Calibration
+from waxtwin.library.importing import add_view, bring_one
+from waxtwin.library.preparing import keep_in_space, keep_marks, preparation_of
+from waxtwin.library.records import Athlete, ThrowingSession
+from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.throws import assign, delivery_row, session_on
+
+
+def begin_session(library: Library, athlete_id: int, place: str = "") -> int:
+    """The athlete's session of today, made when new. Raises LibraryError."""
+    with library.change("Begin a session") as session:
+        row = session.get(Athlete, athlete_id)
+        if row is None:
+            raise LibraryError("this athlete is not in the library any more")
+        found = session_on(session, row, datetime.now().date().isoformat())
+        assert found is not None
+        found.place = found.place or place
+        return found.id
+
+
+def keep_log(
+    library: Library, session_id: int, throws: Sequence[LiveThrow], keys: Mapping[float, int], began: float = 0.0
+) -> None:  # fmt: skip
+    """Keep what the devices said so far, and how many throws that makes; no entry of the journal, for it is a record.
+
+    `keys` {instant of a throw: its key} are those that have clips. What another run of the same day logged stays,
+    whatever its clocks said: a run is known by when it `began`.
+    """
+    with library.quietly() as session:
+        row = session.get(ThrowingSession, session_id)
+        if row is None:
+            raise LibraryError("this session is not in the library any more")
+        run = round(began, 3)
+        earlier = [one for one in row.log if isinstance(one, dict) and one.get("run") != run]
+        row.log = [*earlier, *(throw_document(throw, keys.get(throw.at)) | {"run": run} for throw in throws)]
+        row.thrown = max(row.thrown or 0, len(row.log))
+
+
+def throw_document(throw: LiveThrow, key: int | None) -> dict[str, Any]:
+    """A logged throw as JSON."""
+    return {"at": round(throw.at, 3), "delivery": key, "readings": [_reading(one) for one in throw.readings.values()]}
+
+
+def _reading(one: Reading) -> dict[str, Any]:
+    value = None if one.value is None else round(one.value, 3)
+    return {"device": one.device, "at": round(one.at, 3), "state": one.state, "value": value, "note": one.note}
+
+
+def take_clip(
+    library: Library, athlete_id: int, clip: Any, cameras: Mapping[str, Mapping[str, Any]], key: int | None
+) -> int:
+    """Take a clip in: as a new throw of the athlete's, or as another view of one. Returns the throw's key.
+
+    Raises WaxTwinError.
+    """
+    known = cameras.get(clip.camera, {})
+    if key is None:
+        found = bring_one(library, clip.path)
+        if found.known:
+            raise FormatError(clip.path, "this clip is in the library already")
+        assert found.key is not None
+        key = found.key
+    else:
+        add_view(library, key, clip.path)
+    with library.change(f"Clip {clip.path.name}") as session:
+        row, athlete = delivery_row(session, key), session.get_one(Athlete, athlete_id)
+        row.recorded = datetime.fromtimestamp(clip.at).date().isoformat()
+        who = SidecarAthlete(name=athlete.name, throws=athlete.throws)  # type: ignore[arg-type]
+        assign(session, row, who)
+        row.title = row.title or clip.path.stem
+        view = row.views[-1]
+        if known:
+            view.view = str(known.get("view", view.view))
+            view.camera = Calibration.model_validate(known["calibration"]).model_dump()
+    return key
+
+
+def tell_throw(library: Library, key: int, throw: LiveThrow, pitch: str) -> None:
+    """Write what the devices said about a throw beside it; a speed that was misread is left empty."""
+    with library.quietly() as session:
+        row = delivery_row(session, key)
+        row.ball_speed_mps = throw.speed if throw.speed is not None else row.ball_speed_mps
+        row.pitch = row.pitch or pitch or None
+        readings = [_reading(one) for one in throw.readings.values() if one.device != CAMERA]
+        row.extra = {**row.extra, "readings": readings}
+
+
+def prepare_throw(library: Library, key: int, model: str) -> Iterator[float | str]:
+    """Find the landmarks in every clip of a throw that has none, and join two solved ones in space.
+
+    Yields shares done and notes in plain words. Raises WaxTwinError.
+    """
+    work = preparation_of(library, key)
+    for n, view in enumerate(work.views):
+        for step in _landmarks(work.athlete.throws, view, model):
+            if isinstance(step, Marks):
+                note = keep_marks(library, preparation_of(library, key), view, step, "Find landmarks")
+                if note:
+                    yield note
+            else:
+                yield (n + step) / len(work.views)
+    work = preparation_of(library, key)
+    if sum(v.camera is not None and v.camera.scale == "solved" for v in work.views) > 1:
+        try:
+            yield keep_in_space(library, work)
+        except WaxTwinError as fault:
+            yield f"{fault} One clip is used alone."
+    yield 1.0
+
+
+def _landmarks(throws: str, view: Any, model: str) -> Iterator[float | Marks]:
+    from platformdirs import user_cache_path
+
+    from waxtwin.capture.clip import ClipReader
+    from waxtwin.capture.people import find_people
+    from waxtwin.capture.pose import find_landmarks
+
+    if view.marks is not None and (view.marks.source == MODEL).any():
+        return
+    with ClipReader(view.path) as reader:
+        times = reader.times
+    people = find_people(view.path, times.size, view.size)
+    if not people:
+        raise FormatError(view.path, "nobody can be seen in this clip")
+    cache = user_cache_path("waxtwin") / "landmarks"
+    for step in find_landmarks(view.path, times, throws, size=model, crop=people[0].reach(view.size), cache=cache):
+        yield cleaned(step, view.clock.slow) if isinstance(step, Marks) else step
+
+
+def log_of(library: Library, session_id: int) -> list[dict[str, Any]]:
+    """What the devices logged on a day."""
+    with library.reading() as session:
+        row = session.scalars(select(ThrowingSession).where(ThrowingSession.id == session_id)).first()
+        return [] if row is None else [one for one in row.log if isinstance(one, dict)]
+
+
+def now() -> float:
+    """The clock that readings are told by."""
+    return datetime.now(UTC).timestamp()

@@ -1,1 +1,0 @@
-"""Dialogs: one question each."""

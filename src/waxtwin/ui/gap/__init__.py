@@ -1,1 +1,0 @@
-"""The views of the Gap room."""

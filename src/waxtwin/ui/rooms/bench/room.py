@@ -1,0 +1,420 @@
+"""The Bench: the library's throws, found, tagged, brought in, and taken to the desk."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal, SignalInstance
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QHeaderView,
+    QInputDialog,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from waxtwin.core.units import height, speed
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.shared.flow_layout import FlowLayout
+from waxtwin.ui.shared.open_library import OpenLibrary
+from waxtwin.ui.shared.theme import colour, font, side_colour
+from waxtwin.ui.shared.widgets import Cautions, Room, label
+
+if TYPE_CHECKING:
+    from waxtwin.library.catalogue import Entry
+    from waxtwin.library.pairs import Pair
+
+_COLUMNS = ("Pitcher", "Throws", "Height", "Ball speed", "Pitch", "Recorded", "Clips", "Tags", "State")
+_WIDE = (0, 6, 8)
+_PAIR = Qt.ItemDataRole.UserRole
+Index = QModelIndex | QPersistentModelIndex
+
+_FIRST_STEPS = (
+    "Bring two deliveries to the Bench: the athlete's and the one to hold beside it, the twin.\n\n"
+    "Import clips from a phone, tracks from a lab, or a whole folder; or drop them on this window.\n"
+    "To look around first, open the demo: four made-up pitchers of the Saltmarrow Lanterns."
+)
+
+
+class EntryModel(QAbstractTableModel):
+    """The library's throws as a table."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.entries: list[Entry] = []
+        self.new: set[int] = set()  # keys of what came in since the program was opened
+        desk.listen(self._told)
+
+    def fill(self, entries: list[Entry]) -> None:
+        """Show these throws."""
+        self.beginResetModel()
+        self.entries = entries
+        self.endResetModel()
+
+    def _told(self, topic: str) -> None:
+        if topic in ("pair", "units", "others") and self.entries:
+            self.dataChanged.emit(self.index(0, 0), self.index(len(self.entries) - 1, len(_COLUMNS) - 1))
+
+    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(self.entries)
+
+    def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        return len(_COLUMNS)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
+            return _COLUMNS[section]
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        return None
+
+    def side_of(self, entry: Entry) -> str:
+        """ "athlete", "twin", both or nothing."""
+        sides = [side for side, stored in self.desk.stored.items() if stored.key == entry.id]
+        sides += ["twin" for stored in self.desk.others.values() if stored.key == entry.id]
+        return " and ".join(sides)
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        entry = self.entries[index.row()]
+        on_desk = self.side_of(entry)
+        if role == Qt.ItemDataRole.ForegroundRole:
+            if index.column() in (0, 8) and on_desk in ("athlete", "twin"):
+                return side_colour(on_desk)
+            return colour("ink" if index.column() == 0 else "soft")
+        if role == Qt.ItemDataRole.FontRole and index.column() == 0:
+            return font(0.5, font().Weight.DemiBold)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return "\n".join(word for word in (entry.title, entry.origin, entry.notes) if word)
+        if role != Qt.ItemDataRole.DisplayRole:
+            return None
+        return (
+            entry.name,
+            "right" if entry.throws == "R" else "left",
+            height(entry.height_m, self.desk.imperial),
+            speed(entry.ball_speed_mps, self.desk.imperial),
+            entry.pitch or "–",
+            entry.recorded or "–",
+            ", ".join(entry.views) or "none",
+            ", ".join(entry.tags) or "–",
+            ("new, " if entry.id in self.new else "") + (on_desk or ("ready" if entry.ready else "to be prepared")),
+        )[index.column()]
+
+
+class BenchRoom(Room):
+    """Choose the athlete and the twin. Signals say what the user wants; the workshop does it."""
+
+    title = "Bench"
+    chosen = Signal(str, int)
+    prepare_wanted = Signal(int)
+    athlete_wanted = Signal(int)
+    library_wanted = Signal()
+    folder_wanted = Signal()
+    file_wanted = Signal()
+    demo_wanted = Signal()
+    done = Signal()
+    twin_wanted = Signal(int)
+    another_wanted = Signal(int)
+    blend_wanted = Signal(list)
+    pair_wanted = Signal(object)
+    pair_unwanted = Signal(object)
+    tour_wanted = Signal()
+
+    def __init__(self, desk: Desk, librarian: OpenLibrary) -> None:
+        super().__init__()
+        self.desk, self.librarian = desk, librarian
+        column = QVBoxLayout(self)
+        column.setContentsMargins(26, 18, 26, 18)
+        column.setSpacing(10)
+        column.addLayout(self._make_top())
+        column.addWidget(self._make_recent())
+        column.addLayout(self._make_filters())
+        self.model = EntryModel(desk)
+        self.table = self._make_table()
+        column.addWidget(self.table, 1)
+        self._empty = label(_FIRST_STEPS, grow=2)
+        self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._empty.setWordWrap(True)
+        self._tour = QPushButton("A tour in one minute, on the demo")
+        self._tour.setProperty("role", "main")
+        self._tour.clicked.connect(self.tour_wanted)
+        self._first = QWidget()
+        first = QVBoxLayout(self._first)
+        first.setSpacing(22)
+        first.addStretch(1)
+        first.addWidget(self._empty)
+        first.addWidget(self._tour, 0, Qt.AlignmentFlag.AlignHCenter)
+        first.addStretch(1)
+        column.addWidget(self._first, 1)
+        column.addLayout(self._make_row_actions())
+        column.addLayout(self._make_pair_row())
+        column.addWidget(Cautions())
+        desk.listen(lambda topic: self._sync() if topic in ("pair", "facts", "units") else None)
+        librarian.listed.connect(self.fill)
+        self.fill()
+
+    def _make_top(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        titles = QVBoxLayout()
+        titles.setSpacing(2)
+        titles.addWidget(label("Bench", role="title", grow=8))
+        self._place = label("", role="soft")
+        titles.addWidget(self._place)
+        row.addLayout(titles, 2)
+        flow = FlowLayout(right=True)
+        for text, signal in (("Import files…", self.file_wanted), ("Import a folder…", self.folder_wanted),
+                             ("Other library…", self.library_wanted), ("Open the demo", self.demo_wanted)):  # fmt: skip
+            button = QPushButton(text)
+            button.clicked.connect(signal)
+            flow.addWidget(button)
+        row.addLayout(flow, 3)
+        return row
+
+    def _make_filters(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Find by name, pitch, date, tag, view, note")
+        self.search.setClearButtonEnabled(True)
+        self.search.setAccessibleName("search")
+        self.search.textChanged.connect(lambda _: self.fill())
+        row.addWidget(self.search, 1)
+        self.tag = QComboBox()
+        self.tag.setAccessibleName("tag")
+        self.state = QComboBox()
+        self.state.setAccessibleName("state")
+        self.state.addItems(["any state", "ready", "to be prepared"])
+        for box in (self.tag, self.state):
+            box.activated.connect(lambda _: self.fill())
+            row.addWidget(box)
+        self._count = label("", role="soft")
+        self._count.hide()
+        row.addWidget(self._count)
+        return row
+
+    def _make_table(self) -> QTableView:
+        table = QTableView()
+        table.setModel(self.model)
+        table.setSelectionBehavior(QTableView.SelectionBehavior.SelectRows)
+        table.setSelectionMode(QTableView.SelectionMode.ExtendedSelection)
+        table.setShowGrid(False)
+        table.verticalHeader().hide()
+        table.verticalHeader().setDefaultSectionSize(42)
+        header = table.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setResizeContentsPrecision(60)  # a long library must not be measured row by row
+        for section in _WIDE:
+            header.setSectionResizeMode(section, QHeaderView.ResizeMode.Stretch)
+        table.setAccessibleName("deliveries")
+        table.selectionModel().selectionChanged.connect(lambda *_: self._sync())
+        table.doubleClicked.connect(lambda _: self._open_selected())
+        return table
+
+    def _make_row_actions(self) -> FlowLayout:
+        row = FlowLayout()
+        self._as: dict[str, QPushButton] = {}
+        for side in ("athlete", "twin"):
+            button = QPushButton(f"Take as {side}")
+            button.clicked.connect(lambda _=False, side=side: self._choose(side))
+            self._as[side] = button
+            row.addWidget(button)
+        self._another = QPushButton("Add as another twin")
+        self._another.setToolTip("Up to three twins beside one athlete")
+        self._another.clicked.connect(lambda: self._with_one(self.another_wanted))
+        row.addWidget(self._another)
+        self._find = QPushButton("Find a twin…")
+        self._find.clicked.connect(self._seek)
+        row.addWidget(self._find)
+        self._more: dict[str, QPushButton] = {}
+        for key, text, do in (
+            ("prepare", "Prepare", self._prepare), ("athlete", "Athlete…", self._athlete), ("tag", "Tag…", self._tag),
+            ("blend", "Blend…", self._blend), ("remove", "Remove", self._remove),
+        ):  # fmt: skip
+            button = QPushButton(text)
+            button.clicked.connect(do)
+            self._more[key] = button
+            row.addWidget(button)
+        return row
+
+    def _make_recent(self) -> QWidget:
+        self._recent = QWidget()
+        row = QHBoxLayout(self._recent)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        self.recent = QListWidget()
+        self.recent.setAccessibleName("recent pairs")
+        self.recent.setFixedHeight(66)
+        self.recent.itemActivated.connect(lambda item: self.pair_wanted.emit(item.data(_PAIR)))
+        row.addWidget(label("Recent pairs", role="soft"), 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(self.recent, 1)
+        buttons = QHBoxLayout()
+        for text, signal in (("Open again", self.pair_wanted), ("Forget", self.pair_unwanted)):
+            button = QPushButton(text)
+            button.setProperty("role", "main" if signal is self.pair_wanted else "")
+            button.clicked.connect(lambda _=False, signal=signal: self._with_pair(signal))
+            buttons.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+        row.addLayout(buttons)
+        self._recent.hide()
+        return self._recent
+
+    def _with_pair(self, signal: SignalInstance) -> None:
+        item = self.recent.currentItem()
+        if item is not None:
+            signal.emit(item.data(_PAIR))
+
+    def show_recent(self, pairs: list[Pair]) -> None:
+        """The pairs that were on the desk last."""
+        self.recent.clear()
+        for pair in pairs:
+            beside = "" if pair.name == "" else f"   {pair.names[0]} beside {pair.names[1]}"
+            notes = f"   {len(pair.notes)} notes" if len(pair.notes) > 1 else "   1 note" if pair.notes else ""
+            item = QListWidgetItem(f"{pair.title}{beside}{notes}")
+            item.setData(_PAIR, pair)
+            item.setToolTip(pair.why)
+            self.recent.addItem(item)
+        if pairs:
+            self.recent.setCurrentRow(0)
+        self._recent.setVisible(bool(pairs))
+
+    def _make_pair_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self._pair = label("", grow=1)
+        row.addWidget(self._pair, 1)
+        self._open = QPushButton("See the pair")
+        self._open.setProperty("role", "main")
+        self._open.clicked.connect(self.done)
+        row.addWidget(self._open)
+        return row
+
+    # showing -------------------------------------------------------------------------------------------------------
+    def fill(self) -> None:
+        """Show the library's throws, as far as the search lets them through."""
+        from waxtwin.library.catalogue import matching
+
+        everything = self.librarian.entries
+        self._fill_tags(everything)
+        chosen = self.tag.currentText() if self.tag.currentIndex() > 0 else ""
+        ready = (None, True, False)[max(self.state.currentIndex(), 0)]
+        kept = self.selected_ids()
+        found = matching(everything, self.search.text(), tag=chosen, ready=ready)
+        found.sort(key=lambda entry: entry.id not in self.model.new)
+        self.model.fill(found)
+        for key in kept:
+            self.select(key, keep=True)
+        self._place.setText(self.librarian.name)
+        self._count.setText(f"{len(found)} of {len(everything)}" if len(found) != len(everything) else "")
+        self._count.setVisible(bool(self._count.text()))
+        self.table.setVisible(bool(everything))
+        self._first.setVisible(not everything)
+        for widget in (self.search, self.tag, self.state):
+            widget.setVisible(bool(everything))
+        self._sync()
+
+    def mark_new(self, keys: Sequence[int]) -> None:
+        """Mark throws that just came in, and put them first."""
+        self.model.new |= set(keys)
+        self.fill()
+
+    def _fill_tags(self, entries: list[Entry]) -> None:
+        names = ["any tag", *sorted({tag for entry in entries for tag in entry.tags})]
+        if names != [self.tag.itemText(i) for i in range(self.tag.count())]:
+            chosen = self.tag.currentText()
+            self.tag.clear()
+            self.tag.addItems(names)
+            self.tag.setCurrentIndex(max(self.tag.findText(chosen), 0))
+
+    def select(self, key: int, *, keep: bool = False) -> None:
+        """Select a throw's row."""
+        for i, entry in enumerate(self.model.entries):
+            if entry.id == key:
+                if not keep:
+                    self.table.clearSelection()
+                flags = self.table.selectionModel().SelectionFlag
+                self.table.selectionModel().select(self.model.index(i, 0), flags.Select | flags.Rows)
+                self.table.scrollTo(self.model.index(i, 0))
+
+    def selected_ids(self) -> list[int]:
+        """Keys of the selected throws."""
+        return [self.model.entries[index.row()].id for index in self.table.selectionModel().selectedRows()]
+
+    def _one(self) -> int | None:
+        chosen = self.selected_ids()
+        return chosen[0] if len(chosen) == 1 else None
+
+    def _entry(self, key: int) -> Entry:
+        return next(entry for entry in self.model.entries if entry.id == key)
+
+    # doing ---------------------------------------------------------------------------------------------------------
+    def _choose(self, side: str) -> None:
+        key = self._one()
+        if key is not None:
+            self.chosen.emit(side, key)
+
+    def _with_one(self, signal: SignalInstance) -> None:
+        key = self._one()
+        if key is not None:
+            signal.emit(key)
+
+    def _seek(self) -> None:
+        key = self._one()
+        if key is None and "athlete" in self.desk.stored:
+            key = self.desk.stored["athlete"].key
+        if key is not None:
+            self.twin_wanted.emit(key)
+
+    def _open_selected(self) -> None:
+        key = self._one()
+        if key is not None and not self._entry(key).ready:
+            self.prepare_wanted.emit(key)
+
+    def _prepare(self) -> None:
+        key = self._one()
+        if key is not None:
+            self.prepare_wanted.emit(key)
+
+    def _athlete(self) -> None:
+        key = self._one()
+        if key is not None:
+            self.athlete_wanted.emit(self._entry(key).athlete_id)
+
+    def _tag(self) -> None:
+        from waxtwin.library.throws import set_tags
+
+        keys = self.selected_ids()
+        known = sorted({tag for entry in self.librarian.entries for tag in entry.tags})
+        name, good = QInputDialog.getItem(
+            self, "Tag", "A word to find these throws by; a tag that all of them carry is taken off.", known, -1
+        )
+        if good and name.strip():
+            on = not all(name.strip() in self._entry(key).tags for key in keys)
+            self.librarian.change(lambda library: set_tags(library, keys, name, on=on), 0)
+
+    def _blend(self) -> None:
+        self.blend_wanted.emit(self.selected_ids())
+
+    def _remove(self) -> None:
+        from waxtwin.library.throws import remove
+
+        keys = self.selected_ids()
+        self.librarian.change(lambda library: remove(library, keys))
+
+    def _sync(self) -> None:
+        chosen = self.selected_ids()
+        ready = len(chosen) == 1 and self._entry(chosen[0]).ready
+        for button in self._as.values():
+            button.setEnabled(ready)
+            button.setToolTip("" if ready or len(chosen) != 1 else "This throw has no track yet: prepare it first.")
+        self._another.setEnabled(ready and len(self.desk.stored) == 2)
+        self._find.setEnabled(ready or (not chosen and "athlete" in self.desk.stored))
+        for name, button in self._more.items():
+            enough = {"tag": bool(chosen), "remove": bool(chosen), "blend": len(chosen) > 1}
+            button.setEnabled(enough.get(name, len(chosen) == 1))
+        names = [self.desk.stored[s].title if s in self.desk.stored else f"no {s} yet" for s in ("athlete", "twin")]
+        self._pair.setText(f"{names[0]}   beside   {names[1]}")
+        self._open.setEnabled(len(self.desk.stored) == 2)

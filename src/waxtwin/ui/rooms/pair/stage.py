@@ -1,0 +1,448 @@
+"""A stage: one side of the pair, as clip, wax figure or both, with its gauges."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QFont,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QPolygonF,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from waxtwin.core.body import Body
+from waxtwin.core.camera import project
+from waxtwin.core.events import EVENTS, LANDING
+from waxtwin.core.ghost import placing
+from waxtwin.core.landmarks import INDEX
+from waxtwin.core.measures import MEASURES
+from waxtwin.core.motion import Motion
+from waxtwin.library.stored import Clip
+from waxtwin.ui.model.desk import VIEW_NAMES, VIEWS, Desk
+from waxtwin.ui.model.gauges import ALWAYS, Stroke, marks
+from waxtwin.ui.model.wording import rows_at
+from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
+from waxtwin.ui.shared.framing import Framing, solved_matrix
+from waxtwin.ui.shared.gauge_paint import paint_marks, paint_tag
+from waxtwin.ui.shared.theme import AMBER, TEAL, WAX, colour, font, side_colour, theme
+from waxtwin.ui.shared.wax_figure import figure_matrix, paint_figure
+
+if TYPE_CHECKING:
+    from waxtwin.capture.frames import FrameStore
+
+_TRAILS = ("throwing_hand", "head", "pelvis", "lead_knee")
+_INSET, _INSET_ZOOM = 82.0, 2.6
+
+
+class Stage(QWidget):
+    """Shows one side of the desk's pair; turn the figure by dragging."""
+
+    frame_ready = Signal(int)
+
+    def __init__(self, desk: Desk, side: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk, self.side = desk, side
+        self.tone = "athlete" if side == "athlete" else "twin"
+        self.beside: Stage | None = None
+        self._store: FrameStore | None = None
+        self._clip: Clip | None = None
+        self._last_time = 0.0
+        self._grip: QPointF | None = None
+        self._picture: tuple[np.ndarray, QImage, int] | None = None
+        self._late = False  # whether the frame on show is not yet the one that is wanted
+        self._floor: tuple[object, tuple[float, float, float]] | None = None
+        self._still: tuple[object, QPixmap] | None = None
+        self.setMinimumSize(200, 240)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName(f"{side} stage")
+        self.setToolTip("Drag to turn the figures, double-click to turn them back")
+        self.frame_ready.connect(self.update)
+        desk.listen(self._told)
+
+    def close_clip(self) -> None:
+        """Let go of the clip and its thread."""
+        if self._store is not None:
+            self._store.close()
+        self._store, self._clip, self._picture = None, None, None
+
+    # state ---------------------------------------------------------------------------------------------------------
+    def _told(self, topic: str) -> None:
+        if topic == "pair":
+            self.close_clip()
+        if topic in ("pair", "display", "figures", "others"):
+            self._choose_clip()
+        if topic in ("pair", "figures", "others", "time", "alignment", "display", "selection", "units", "landing"):
+            self.update()
+
+    def _choose_clip(self) -> None:
+        stored = self.desk.stored_of(self.side)
+        clips = stored.clips if stored else ()
+        wanted = [c for c in clips if VIEW_NAMES.get(c.view) == self.desk.display.camera] or list(clips)
+        clip = wanted[0] if wanted and self.desk.display.shown != "figure" else None
+        if clip is self._clip:
+            return
+        self.close_clip()
+        if clip is None:
+            return
+        from waxtwin.capture.frames import FrameStore  # video decoding loads with the first clip
+
+        self._store = FrameStore(clip.path, self._announce)
+        self._clip = clip
+
+    def _announce(self, index: int) -> None:
+        self.frame_ready.emit(index)
+
+    @property
+    def shows_clip(self) -> bool:
+        """Whether a clip is on this stage."""
+        return self._store is not None and self._store.is_open
+
+    @property
+    def fault(self) -> str | None:
+        """Why the clip cannot be shown, or None."""
+        return None if self._store is None else self._store.fault
+
+    def _motion(self) -> Motion | None:
+        analysis = self.desk.analysis(self.side)
+        return None if analysis is None else analysis.motion
+
+    def _flips(self) -> bool:
+        """Whether a left-hander is shown mirrored."""
+        return self._is_left() and self.desk.display.mirrored
+
+    def _as_shown(self, points: np.ndarray) -> np.ndarray:
+        """Canonical points, or a left-hander's turned back to the true side."""
+        return points * np.array([1.0, -1.0, 1.0]) if self._is_left() and not self._flips() else points
+
+    def _is_left(self) -> bool:
+        stored = self.desk.stored_of(self.side)
+        return bool(stored and stored.delivery.throws == "L")
+
+    # painting ------------------------------------------------------------------------------------------------------
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), colour("stage"))
+        motion = self._motion()
+        if motion is None:
+            known = self.desk.stored_of(self.side) is not None
+            words = "working…" if known else f"No {self.side} yet. Choose one on the Bench."
+            painter.setPen(colour("stage_ink"))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
+            self._paint_band(painter)
+            return
+        time = self.desk.time_of(self.side)
+        if self.shows_clip and self._paint_clip(painter, time):
+            matrix = self._framing().matrix()
+            if self._late:  # whatever is drawn and written belongs to the frame that is seen
+                time = self._seen_time()
+            points = self._points(motion, time)
+        else:
+            points = self._points(motion, time)
+            matrix = self.figure_matrix(motion)
+            painter.drawPixmap(0, 0, self._still_ground(matrix, motion))
+        if matrix is not None and points is not None:
+            self._paint_bodies(painter, matrix, points, motion, time)
+            self._paint_inset(painter, matrix, points, motion, time)
+        self._paint_words(painter, time, points is not None)
+        self._paint_band(painter)
+
+    def _paint_bodies(
+        self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
+    ) -> None:
+        """The figure where it is wanted, the other side over it, trails and gauges."""
+        display = self.desk.display
+        over = self._overlay(points) if display.ghost else None
+        if over is not None and self.shows_clip:
+            over.paint_frame(painter, matrix, self._other_frame())
+        if display.shown != "clip" or not self.shows_clip:
+            if over is not None:
+                over.paint_figure(painter, matrix)
+            painter.save()
+            painter.setOpacity(0.78 if self._store is not None else 1.0 if over is None else over.own_opacity)
+            if over is not None:
+                over.clip_own(painter)
+            paint_figure(painter, matrix, points, motion.height, WAX[self.tone])
+            painter.restore()
+        if over is not None:
+            over.paint_edge(painter)
+        if display.trails:
+            for name in _TRAILS:
+                path = Stroke(self._path(name, motion, time))
+                paint_marks(painter, matrix, [path], lit=False)
+        if display.gauges:
+            self._paint_gauges(painter, matrix, points, motion, time)
+
+    def _overlay(self, points: np.ndarray) -> Overlay | None:
+        """The other side at the instant that it shows itself, laid over the body on this stage."""
+        other_side = "twin" if self.side == "athlete" else "athlete"  # further twins are laid over the athlete
+        under, other = self.desk.analysis(self.side), self.desk.analysis(other_side)
+        if under is None or other is None:
+            return None
+        theirs = other.motion.body_at(self.desk.time_of(other_side))
+        display = self.desk.display
+        scale, shift = placing(theirs, other, self._as_shown(points), under, origin=display.ghost,
+                               matched=display.matched)  # fmt: skip
+        turned = self._as_shown(np.ones(3))
+        body = Placed(theirs * scale + shift, scale, shift, turned, other.motion.height * scale, WAX[other_side])
+        return Overlay(body, display.fade, display.split, self.width())
+
+    def _other_frame(self) -> Frame | None:
+        """The other stage's frame at its own instant, where both clips are seen from the same side."""
+        if self.beside is None or self._clip is None:
+            return None
+        return self.beside.frame_at_hand(VIEW_NAMES.get(self._clip.view, ""))
+
+    def frame_at_hand(self, view: str) -> Frame | None:
+        """The frame that belongs to this stage's instant, when its clip is of that view and its camera is solved."""
+        clip = self._clip
+        if clip is None or not self.shows_clip or clip.camera is None or VIEW_NAMES.get(clip.view) != view:
+            return None
+        if not self._fetch(self.desk.time_of(self.side)):
+            return None
+        assert self._picture is not None and self._store is not None
+        return Frame(self._picture[1], solved_matrix(clip.camera, self._store.size), view, mirrored=self._is_left())
+
+    def _paint_inset(
+        self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
+    ) -> None:
+        """A round in the corner that follows a joint and shows it enlarged."""
+        name = self.desk.display.inset
+        joint = points[INDEX[name]] if name else np.full(3, np.nan)
+        if np.isnan(joint).any():
+            return
+        at, _ = project(matrix, joint)
+        middle = self._far_corner(QPointF(*at))
+        round_ = QPainterPath()
+        round_.addEllipse(middle, _INSET, _INSET)
+        painter.save()
+        painter.setClipPath(round_)
+        painter.fillRect(self.rect(), colour("stage"))
+        painter.translate(middle)
+        painter.scale(_INSET_ZOOM, _INSET_ZOOM)
+        painter.translate(-QPointF(*at))
+        if self.shows_clip and self._picture is not None:
+            self._draw_frame(painter)
+        self._paint_bodies(painter, matrix, points, motion, time)
+        painter.restore()
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(side_colour(self.tone, soft=True), 2))
+        painter.drawEllipse(middle, _INSET, _INSET)
+
+    def _far_corner(self, joint: QPointF) -> QPointF:
+        """Middle of a round in the corner that is farthest from a joint."""
+        room = _INSET + 12
+        corners = [QPointF(x, y) for x in (room, self.width() - room) for y in (34 + room, self.height() - room)]
+        return max(corners, key=lambda corner: (corner - joint).manhattanLength())
+
+    def _points(self, motion: Motion, time: float) -> np.ndarray | None:
+        """The body `(landmarks, 3)` as shown: canonical, or in its true frame; None outside the track."""
+        points = motion.body_at(time)
+        if np.isnan(points).all():
+            return None
+        return self._as_shown(points)
+
+    def figure_matrix(self, motion: Motion) -> np.ndarray:
+        """Projection of the turned figure into this widget."""
+        azimuth, elevation = math.radians(self.desk.display.azimuth), math.radians(self.desk.display.elevation)
+        if self._is_left() and not self._flips():
+            azimuth = math.pi - azimuth  # the open side of a left-hander is the other one
+        return figure_matrix((self.width(), self.height()), motion.height, azimuth, elevation)
+
+    def _paint_clip(self, painter: QPainter, time: float) -> bool:
+        """The frame of this instant; False while nothing of the clip is at hand."""
+        if not self._fetch(time):
+            return False
+        self._draw_frame(painter)
+        return True
+
+    def _fetch(self, time: float) -> bool:
+        """Have the frame of an instant at hand, or the last one while it is being decoded."""
+        assert self._store is not None and self._clip is not None
+        direction = -1 if time < self._last_time else 1
+        self._last_time = time
+        index = self._store.nearest(self._clip.clock.to_clip(time))
+        picture = self._store.frame(index, direction)
+        self._late = picture is None
+        if picture is not None:
+            h, w = picture.shape[:2]
+            image = QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32)
+            self._picture = (picture, image, index)
+        return self._picture is not None
+
+    def _seen_time(self) -> float:
+        """The instant of the frame that is on show, on this side's own clock."""
+        assert self._picture is not None and self._store is not None and self._clip is not None
+        return float(self._clip.clock.to_throw(float(self._store.times[self._picture[2]])))
+
+    def _draw_frame(self, painter: QPainter) -> None:
+        """The frame at hand, laid over the stage."""
+        assert self._picture is not None
+        self._framing().draw(painter, self._picture[1])
+
+    def _framing(self) -> Framing:
+        """How the clip lies on the stage, as the viewer sees it."""
+        assert self._store is not None and self._clip is not None
+        motion = self._motion()
+        height = None if motion is None else motion.height
+        box = (self.width(), self.height())
+        return Framing.fit(self._store.size, box, self._clip.camera, height, flips=self._flips())
+
+    def _still_ground(self, matrix: np.ndarray, motion: Motion) -> QPixmap:
+        """Stage and floor, painted anew only when they are seen from elsewhere: stepping must be quick."""
+        ratio = self.devicePixelRatioF()
+        state = (matrix.tobytes(), self._ground(motion), self.width(), self.height(), ratio, theme().name)
+        if self._still is None or self._still[0] != state:
+            picture = QPixmap(self.size() * ratio)
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(colour("stage"))
+            painter = QPainter(picture)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._paint_floor(painter, matrix, motion)
+            painter.end()
+            self._still = (state, picture)
+        return self._still[1]
+
+    def _paint_floor(self, painter: QPainter, matrix: np.ndarray, motion: Motion) -> None:
+        """The ground between rubber and front foot, as the feet themselves show it."""
+        z0, x1, z1 = self._ground(motion)
+        xs = np.array([-0.6, 0.0, *np.linspace(0.1, x1, 6), x1 + 0.9])
+        zs = np.interp(xs, [0.0, x1], [z0, z1])
+        width = 0.8
+        edge = np.array([*([x, -width, z] for x, z in zip(xs, zs, strict=True)),
+                         *([x, width, z] for x, z in zip(xs[::-1], zs[::-1], strict=True))])  # fmt: skip
+        flat, _ = project(matrix, edge)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(255, 255, 255, 14))
+        painter.drawPolygon(QPolygonF([QPointF(*p) for p in flat]))
+        painter.setPen(QPen(QColor(255, 255, 255, 46), 1))
+        for x, z in zip(xs, zs, strict=True):
+            line, _ = project(matrix, np.array([[x, -width, z], [x, width, z]]))
+            painter.drawLine(QPointF(*line[0]), QPointF(*line[1]))
+        middle, _ = project(matrix, np.stack([xs, np.zeros_like(xs), zs], axis=1))
+        painter.drawPolyline([QPointF(*p) for p in middle])
+        z = z0 + 0.012
+        rubber, _ = project(matrix, np.array([[-0.15, -0.3, z], [0, -0.3, z], [0, 0.3, z], [-0.15, 0.3, z]]))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(233, 228, 218, 200))
+        painter.drawPolygon(QPolygonF([QPointF(*p) for p in rubber]))
+
+    def _ground(self, motion: Motion) -> tuple[float, float, float]:
+        """Height of the ground at the rubber, and place and height of the front foot's, in metres."""
+        analysis = self.desk.analysis(self.side)
+        if self._floor is not None and self._floor[0] is analysis:
+            return self._floor[1]
+        feet = Body(motion.points[0])
+        z0 = float(np.nan_to_num(np.nanmin(feet.at("drive_toe")[:8, 2]))) - 0.02
+        landing = analysis.time("landing") if analysis else None
+        x1, z1 = 0.85 * motion.height, z0
+        if landing is not None:
+            toe = motion.sample(feet.points[None], np.array([min(landing + 0.05, motion.times[-1])]))[0]
+            ankle, low = Body(toe).at("lead_ankle"), Body(toe).at("lead_heel")
+            if np.isfinite(ankle).all() and np.isfinite(low).all():
+                x1, z1 = float(ankle[0]), float(low[2]) - 0.02
+        self._floor = (analysis, (z0, x1, z1))
+        return z0, x1, z1
+
+    def _paint_gauges(
+        self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
+    ) -> None:
+        selected = MEASURES[self.desk.lit].gauge if self.desk.lit else None
+        quiet = list(ALWAYS)
+        if self.desk.contrast is not None:
+            rows = rows_at(self.desk.contrast.rows, self.desk.stop, self.desk.landing)
+            quiet += [r.measure.gauge for r in rows if r.apart][:3]
+        body = Body(points)
+        for gauge in dict.fromkeys(quiet):
+            if gauge and gauge != selected:
+                paint_marks(painter, matrix, marks(gauge, body), lit=False)
+        if selected:
+            paint_marks(painter, matrix, marks(selected, body, self._trail(selected, motion, time)), lit=True)
+
+    def _trail(self, gauge: str, motion: Motion, time: float) -> np.ndarray | None:
+        if not gauge.startswith("trail:"):
+            return None
+        return self._path(gauge.removeprefix("trail:"), motion, time)
+
+    def _path(self, name: str, motion: Motion, time: float) -> np.ndarray:
+        """Where a landmark was and will be around an instant: `(frames, 3)` as shown."""
+        path = motion.body.seen(motion.body.at(name)[0])
+        near = np.abs(motion.times - time) < 0.35
+        return self._as_shown(path[near & ~np.isnan(path[:, 2])])
+
+    def _paint_words(self, painter: QPainter, time: float, seen: bool) -> None:
+        painter.fillRect(QRectF(0, 0, self.width(), 34), QColor(20, 24, 27, 150))
+        painter.setFont(font(0.5, QFont.Weight.DemiBold))
+        painter.setPen(side_colour(self.tone, soft=True))
+        analysis = self.desk.analysis(self.side)
+        stop = self.desk.stop
+        text = ""
+        if analysis is not None and stop is not None and stop in analysis.events:
+            off = (time - analysis.events[stop].time) * 1000
+            name = EVENTS[stop].label
+            if stop == LANDING[self.desk.landing]:
+                name += " (landing)"
+            text = f"{name}   {off:+.0f} ms".replace("-", "−") if abs(off) >= 0.5 else name
+        stored = self.desk.stored_of(self.side)
+        if self.desk.others and stored is not None:
+            text = stored.title  # narrow stages: the stop stands beside them and on the seam
+        painter.drawText(QRectF(14, 0, self.width() - 84, 34), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.setPen(QColor(233, 228, 218, 190))
+        painter.setFont(font(-0.5))
+        clock = f"{time:.3f} s".replace("-", "−")
+        painter.drawText(
+            QRectF(0, 0, self.width() - 14, 34), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, clock
+        )
+        notes = []
+        if self.shows_clip and self._late:
+            notes.append("fetching the frame…")
+        if not seen:
+            notes.append("outside this track")
+        if self._flips():
+            notes.append("left-hander, shown mirrored")
+        if self.desk.display.shown != "figure" and not self.shows_clip:
+            notes.append(self.fault or "no clip; wax figure shown")
+        motion = self._motion()
+        if motion is not None and motion.flat is not None and not self.shows_clip:
+            notes.append("one camera: the figure is flat")
+        if self.shows_clip and self._clip is not None and self._clip.camera is None:
+            notes.append("camera not solved: no gauges on this clip")
+        if notes:
+            paint_tag(painter, QPointF(12, self.height() - 20), "  ·  ".join(notes), QColor("#E9E4DA"))
+
+    def _paint_band(self, painter: QPainter) -> None:
+        painter.fillRect(QRectF(0, 0, self.width(), 3), QColor(AMBER if self.side == "athlete" else TEAL))
+
+    # turning -------------------------------------------------------------------------------------------------------
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._grip = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._grip is None or self._store is not None:
+            return
+        moved = event.position() - self._grip
+        self._grip = event.position()
+        d = self.desk.display
+        self.desk.show(
+            azimuth=(d.azimuth - moved.x() * 0.5 + 180) % 360 - 180,
+            elevation=float(np.clip(d.elevation + moved.y() * 0.4, -10, 89)),
+            camera="free",
+        )
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._grip = None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        azimuth, elevation = VIEWS["side"]
+        self.desk.show(azimuth=azimuth, elevation=elevation, camera="side")

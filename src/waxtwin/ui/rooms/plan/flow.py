@@ -1,0 +1,232 @@
+"""The Plan room's work: whose plan, its versions, targets, the practice catalogue, and the log behind it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from datetime import date
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject
+
+from waxtwin.core.findings import Task
+from waxtwin.core.plan import Aim, Plan, proposed
+from waxtwin.core.trend import ArmNote, Limits
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.messages import Fault, Success
+from waxtwin.ui.rooms.plan.room import PlanRoom
+from waxtwin.ui.rooms.plan.state import PlanState, read_state
+from waxtwin.ui.shared.open_library import OpenLibrary
+from waxtwin.ui.shell.jobs import Jobs
+
+if TYPE_CHECKING:
+    from waxtwin.core.schools import School
+    from waxtwin.library.store import Library
+    from waxtwin.ui.rooms.plan.arm_dialogs import ArmDialog, LimitsDialog
+    from waxtwin.ui.rooms.plan.tasks_dialog import CatalogueDialog
+
+
+class PlanFlow(QObject):
+    """Follows the athlete on the desk, or another one chosen in the room."""
+
+    def __init__(
+        self, desk: Desk, room: PlanRoom, librarian: OpenLibrary, jobs: Jobs, school: Callable[[], School],
+        tell: Callable[[object], None],
+    ) -> None:  # fmt: skip
+        super().__init__(room)
+        self.desk, self.room, self.librarian, self.jobs = desk, room, librarian, jobs
+        self._school, self._tell = school, tell
+        self.athlete: int | None = None
+        self.state = PlanState()
+        self.dialog: CatalogueDialog | ArmDialog | LimitsDialog | None = None
+        room.athlete_chosen.connect(self.choose)
+        room.sheet.proposed.connect(self.propose)
+        room.sheet.changed.connect(self.keep)
+        room.sheet.misread.connect(lambda said: self._tell(Fault(said)))
+        room.sheet.sent.connect(self.hand_over)
+        room.sheet.catalogue_wanted.connect(self.show_catalogue)
+        room.log.note_wanted.connect(self.ask_note)
+        room.log.limits_wanted.connect(self.ask_limits)
+        room.log.thrown.connect(self.set_thrown)
+        room.log.note_unwanted.connect(self.forget_note)
+        room.entered.connect(self._enter)
+        desk.listen(self._told)
+        librarian.listed.connect(self.read)
+
+    # following -----------------------------------------------------------------------------------------------------
+    def _told(self, topic: str) -> None:
+        if topic == "pair":
+            self.athlete = self._on_desk() or self.athlete
+            self.read()
+        elif topic in ("explanation", "units", "landing", "figures", "throws"):
+            self.show()
+
+    def _on_desk(self) -> int | None:
+        stored = self.desk.stored.get("athlete")
+        return None if stored is None else self.librarian.athlete_of(stored.key)
+
+    def _enter(self) -> None:
+        self.show()
+        self.work_out()
+
+    def choose(self, athlete: int) -> None:
+        """Show another athlete's plan and log."""
+        self.athlete = athlete
+        self.read()
+
+    def read(self) -> None:
+        """Read plans, notes and sessions again; the figures of the log follow when the room is on show."""
+        library = self.librarian.library
+        people = self.librarian.people
+        if self.athlete not in people:
+            self.athlete = self._on_desk() or next(iter(people), None)
+        known = self.state.figures if self.state.athlete == self.athlete else ()
+        self.state = PlanState() if library is None or self.athlete is None else read_state(library, self.athlete)
+        self.state = replace(self.state, people=people, figures=known)
+        self.show()
+        if self.room.isVisible():
+            self.work_out()
+
+    def work_out(self) -> None:
+        """Work out the figures of every throw of the athlete that are not known yet."""
+        library, athlete, landing = self.librarian.library, self.athlete, self.desk.landing
+        if library is None or athlete is None:
+            return
+
+        def work() -> Iterator[object]:
+            from waxtwin.library.log import figures_of
+
+            yield from figures_of(library, athlete, landing)
+
+        def done(found: object) -> None:
+            assert isinstance(found, tuple)
+            self.state = replace(self.state, figures=found)
+            self.show()
+
+        self.jobs.start("log", work, done, self._tell)
+
+    def show(self) -> None:
+        """Show everything as it is now, or once the room comes on show."""
+        if not self.room.isVisible():
+            return
+        mine = self.athlete is not None and self.athlete == self._on_desk()
+        self.state = replace(self.state, aim=self._aim() if mine else None)
+        self.room.show_state(self.state, self.desk.figures if mine else None, self._school)
+
+    def _aim(self) -> Aim | None:
+        from waxtwin.library.plans import aim_of
+
+        stored = self.desk.stored.get("athlete")
+        return None if stored is None else aim_of(stored)
+
+    # the plan ------------------------------------------------------------------------------------------------------
+    def keep(self, plan: Plan, label: str) -> None:
+        """Keep the plan as it is now, as one change."""
+        from waxtwin.library.plans import keep_plan
+
+        athlete = self.athlete
+        if athlete is not None:
+            self.librarian.change(lambda library: keep_plan(library, athlete, plan, label), 0)
+
+    def propose(self) -> None:
+        """Take over what the Gap room has in focus, with targets and tasks."""
+        found, pair = self.desk.explanation, self.desk.figures
+        if found is None or pair is None or self.athlete != self._on_desk():
+            self._tell("The Gap room has nothing for this athlete yet: put a throw of theirs and a twin on the desk.")
+            return
+        aim = self._aim()
+        focus = proposed(found.judgement, pair, self._school(), self.state.tasks, aim)
+        plan = self.state.plan or Plan(1, ())
+        if plan.sent is not None:  # another thing to work on starts when it is handed over, not when the last one did
+            plan = replace(plan, start=None, next_look=None)
+        self.keep(replace(plan, focus=focus, speed_aim=aim.speed if aim else plan.speed_aim), "Take over the focus")
+
+    def hand_over(self) -> None:
+        """Say that the plan was handed over today; from here on changes make a new version."""
+        from waxtwin.library.plans import hand_over
+
+        athlete = self.athlete
+        if athlete is not None and self.librarian.change(lambda library: hand_over(library, athlete, date.today()), 0):
+            self._tell(
+                Success("Noted as handed over today. The next change makes a new version; this one stays as it is.")
+            )
+
+    def show_catalogue(self, at: int | None = None) -> None:
+        """The practice catalogue: change tasks, or choose one for a focus."""
+        from waxtwin.library.plans import forget_task, keep_task
+        from waxtwin.ui.rooms.plan.tasks_dialog import CatalogueDialog
+
+        library = self.librarian.library
+        if library is None:
+            return
+        dialog = CatalogueDialog(self.state.tasks, self.state.own_tasks, choosing=at is not None, parent=self.room)
+
+        def change(work: Callable[[Library], None]) -> None:
+            self.librarian.change(work, 0)
+            dialog.fill(self.state.tasks, self.state.own_tasks)
+
+        def keep(key: str, task: Task) -> None:
+            change(lambda library: keep_task(library, key, task))
+
+        def take(key: str) -> None:
+            plan = self.state.plan
+            if plan is not None and at is not None and key not in plan.focus[at].tasks:
+                focus = plan.focus[at]
+                self.keep(plan.with_focus(at, replace(focus, tasks=(*focus.tasks, key))), "Add a practice task")
+
+        dialog.kept.connect(keep)
+        dialog.removed.connect(lambda key: change(lambda library: forget_task(library, key)))
+        dialog.taken.connect(take)
+        dialog.open()
+        self.dialog = dialog
+
+    # the log -------------------------------------------------------------------------------------------------------
+    def ask_note(self) -> None:
+        """Note how the arm is."""
+        from waxtwin.ui.rooms.plan.arm_dialogs import ArmDialog
+
+        dialog = ArmDialog(date.today(), self.room)
+        dialog.kept.connect(self.note_arm)
+        dialog.open()
+        self.dialog = dialog
+
+    def note_arm(self, note: ArmNote) -> None:
+        """Keep an arm note."""
+        from waxtwin.library.log import note_arm
+
+        athlete = self.athlete
+        if athlete is not None:
+            self.librarian.change(lambda library: note_arm(library, athlete, note), 0)
+
+    def forget_note(self, note: ArmNote) -> None:
+        """Take an arm note away."""
+        from waxtwin.library.log import forget_arm_note
+
+        athlete = self.athlete
+        if athlete is not None:
+            self.librarian.change(lambda library: forget_arm_note(library, athlete, note), 0)
+
+    def set_thrown(self, day: str, thrown: int | None) -> None:
+        """Say how many throws were thrown on a day."""
+        from waxtwin.library.log import set_day
+
+        athlete = self.athlete
+        if athlete is not None:
+            self.librarian.change(lambda library: set_day(library, athlete, day, thrown=thrown), 0)
+
+    def ask_limits(self) -> None:
+        """Enter the league's own limits."""
+        from waxtwin.library.log import set_limits
+        from waxtwin.ui.rooms.plan.arm_dialogs import LimitsDialog
+
+        athlete = self.athlete
+        if athlete is None:
+            return
+        dialog = LimitsDialog(self.state.limits, self.room)
+
+        def keep(limits: Limits) -> None:
+            self.librarian.change(lambda library: set_limits(library, athlete, limits), 0)
+
+        dialog.kept.connect(keep)
+        dialog.open()
+        self.dialog = dialog

@@ -1,0 +1,196 @@
+"""First step: who throws, from where it was filmed, at which true rate, which part of it is the throw."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import date
+from functools import partial
+from typing import Any
+
+from PySide6.QtWidgets import QComboBox, QLineEdit
+
+from waxtwin.core.placing import VIEWS, ClipClock
+from waxtwin.ui.model.messages import Fault
+from waxtwin.ui.rooms.prepare.step_page import Page, button
+from waxtwin.ui.shared.file_dialogs import ask_one
+from waxtwin.ui.shared.quantity import Length, Speed
+from waxtwin.ui.shared.widgets import label, number
+
+_ASK = "not said"
+_CLIPS = "Clips (*.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts);;All files (*)"
+
+
+class ClipPage(Page):
+    """Facts of the clip."""
+
+    step = "clip"
+
+    def build(self) -> None:
+        self.heading("Who throws")
+        self.name = QLineEdit()
+        self.name.setPlaceholderText("name")
+        self.name.setAccessibleName("athlete's name")
+        self.throws = QComboBox()
+        self.throws.addItems(["right-handed", "left-handed"])
+        self.tall = Length(0.89, 2.50, empty="height?", tall=True)
+        self.column.addWidget(self.name)
+        self.row(self.throws, self.tall)
+        self.name.editingFinished.connect(self._say_who)
+        self.throws.activated.connect(lambda _: self._say_who())
+        self.tall.editingFinished.connect(self._say_who)
+        self.heading("The clip")
+        self.clips = QComboBox()
+        self.clips.activated.connect(lambda i: self.piece.choose_view(self.clips.itemData(i)))
+        self.row(self.clips, button("Add a clip…", self._add, hint="Another clip of the same throw, from another side"))
+        self.facts = self.words()
+        self.view = QComboBox()
+        self.view.addItem(_ASK)
+        self.view.addItems(VIEWS[:-1])
+        self.view.addItem("other")
+        self.view.activated.connect(self._say_view)
+        self.row(label("Filmed from", role="soft"), self.view)
+        self.suggestion = button("", self._take_suggestion)
+        self.column.addWidget(self.suggestion)
+        self.rate = number(0, 20000, decimals=1, suffix=" frames/s", empty="as it plays")
+        self.rate.editingFinished.connect(self._say_rate)
+        self.row(label("Taken at", role="soft"), self.rate)
+        self.heading("What is known of the throw")
+        self.speed = Speed(0, 60, empty="ball speed?")
+        self.speed.editingFinished.connect(self._say_speed)
+        for box in (self.tall, self.speed):
+            box.misread.connect(lambda said: self.preparer.told.emit(Fault(said)))
+        self.pitch, self.recorded, self.notes = QLineEdit(), QLineEdit(), QLineEdit()
+        for line, words, field in (
+            (self.pitch, "pitch", "pitch"), (self.recorded, "year-month-day", "recorded"),
+            (self.notes, "notes", "notes"),
+        ):  # fmt: skip
+            line.setPlaceholderText(words)
+            line.setAccessibleName(words)
+            line.editingFinished.connect(partial(self._say_line, line, field))
+        self.row(self.speed, self.pitch, self.recorded)
+        self.column.addWidget(self.notes)
+        self.heading("The throw in it")
+        self.row(button("Begin here", self._begin), button("End here", self._end), button("Whole clip", self._whole))
+        self.bursts = self.words()
+        self.cut = button("Cut into throws", self.preparer.cut, main=True)
+        self.row(button("Find the throws", self.preparer.propose_throws), self.cut)
+
+    def refresh(self) -> None:
+        work, view = self.piece.work, self.piece.view
+        self.setEnabled(work is not None)
+        if work is None:
+            return
+        if not self.name.hasFocus():
+            self.name.setText(work.athlete.name if work.named else "")
+        self.throws.setCurrentIndex(int(work.athlete.throws == "L"))
+        if not self.tall.hasFocus():
+            self.tall.setValue(work.athlete.height_m or self.tall.minimum())
+        said = work.sidecar
+        if not self.speed.hasFocus():
+            self.speed.setValue(said.ball_speed_mps or 0)
+        for line, value in ((self.pitch, said.pitch), (self.recorded, said.recorded), (self.notes, said.notes)):
+            if not line.hasFocus():
+                line.setText(value or "")
+        self.clips.clear()
+        for one in work.views:
+            self.clips.addItem(f"{one.name}, {one.view}", one.id)
+        self.clips.setCurrentIndex(max(self.clips.findData(self.piece.view_id), 0))
+        for widget in (self.facts, self.view, self.rate):
+            widget.setVisible(view is not None)
+        self.bursts.setVisible(bool(self.piece.bursts))
+        self.cut.setVisible(bool(self.piece.bursts))
+        self.bursts.setText("Bursts of motion: " + ", ".join(self._told_burst(*one) for one in self.piece.bursts))
+        if view is None:
+            self.suggestion.hide()
+            return
+        self.facts.setText(describe(view.facts, view.capture_fps))
+        self.view.setCurrentIndex(0 if view.view == "other" else max(self.view.findText(view.view), 0))
+        self.rate.setValue(view.capture_fps or 0)
+        suggested = self.preparer.suggested_view()
+        self.suggestion.setVisible(suggested is not None and suggested != view.view)
+        self.suggestion.setText(f"It looks filmed from: {suggested}. Take it")
+
+    def _told_burst(self, first: float, last: float) -> str:
+        view = self.piece.view
+        clock = ClipClock() if view is None else view.clock
+        return f"{clock.to_throw(first):.1f} to {clock.to_throw(last):.1f} s"
+
+    def _say_who(self) -> None:
+        height = self.tall.value()
+        self.preparer.say_who(
+            self.name.text(), "RL"[self.throws.currentIndex()], None if height <= self.tall.minimum() else height
+        )
+
+    def _say_speed(self) -> None:
+        work, said = self.piece.work, self.speed.value() or None
+        # shown to a hundredth: a finer reading from a file is not replaced by its own rounding
+        if work is not None and abs((work.sidecar.ball_speed_mps or 0) - (said or 0)) > 0.006:
+            self.preparer.set_throw("Ball speed", ball_speed_mps=said)
+
+    def _say_line(self, line: QLineEdit, field: str) -> None:
+        work, said = self.piece.work, line.text().strip()
+        if work is None or said == (getattr(work.sidecar, field) or ""):
+            return
+        if field == "recorded" and said and not _is_date(said):
+            self.preparer.told.emit(f"“{said[:30]}” is not a day; write it as year-month-day, such as 2026-11-23.")
+            return
+        self.preparer.set_throw(field.capitalize(), **{field: said if field == "notes" else said or None})
+
+    def _say_view(self) -> None:
+        said = self.view.currentText()
+        self.preparer.set_clip(f"Filmed from: {said}", view="other" if said == _ASK else said)
+
+    def _take_suggestion(self) -> None:
+        suggested = self.preparer.suggested_view()
+        if suggested is not None:
+            self.preparer.set_clip(f"Filmed from: {suggested}", view=suggested)
+
+    def _say_rate(self) -> None:
+        view = self.piece.view
+        said = self.rate.value() or None
+        if view is not None and said != view.capture_fps:
+            self.preparer.set_clip("State the capture rate", capture_fps=said)
+
+    def _begin(self) -> None:
+        if (view := self.piece.view) is not None and self.piece.time < view.trim[1]:
+            self.preparer.trim(self.piece.time, view.trim[1])
+
+    def _end(self) -> None:
+        if (view := self.piece.view) is not None and self.piece.time > view.trim[0]:
+            self.preparer.trim(view.trim[0], self.piece.time)
+
+    def _whole(self) -> None:
+        self.preparer.set_clip("Whole clip", first_s=None, last_s=None)
+
+    def _add(self) -> None:
+        chosen = ask_one(self, "Another clip of the same throw", _CLIPS)
+        if chosen:
+            self.preparer.add_clip(chosen)
+
+
+def _is_date(text: str) -> bool:
+    try:
+        date.fromisoformat(text)
+    except ValueError:
+        return False
+    return True
+
+
+def describe(facts: Mapping[str, Any], taken: float | None = None) -> str:
+    """A clip's own facts in a line or two, in true time where it is known at how many frames a second it was taken."""
+    width, height = facts["size"]
+    slow = taken / facts["rate"] if taken and facts["rate"] else 1.0
+    said = [f"{facts['frames']} frames, {facts['seconds'] / slow:.2f} s, {width} x {height}"]
+    if abs(slow - 1) > 0.01:
+        said.append(f"taken at {taken:.4g}/s, plays at {facts['rate']:.4g}/s: {slow:.2g} times slowed, times are true")
+    else:
+        said.append(f"plays at {facts['rate']:.4g}/s")
+    if not facts["even"]:
+        said.append("uneven frame times")
+    if facts["captured"] and facts["captured"] != taken:
+        said.append(f"says it was taken at {facts['captured']:.0f}/s")
+    if facts["rotation"]:
+        said.append("turned upright")
+    if not facts["whole"]:
+        said.append("its end is damaged")
+    return "; ".join(said) + "."

@@ -1,0 +1,125 @@
+"""Third step: landmarks found by the model or clicked, then mended."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtWidgets import QComboBox, QVBoxLayout
+
+from waxtwin.core.landmarks import INDEX, LANDMARKS
+from waxtwin.core.marks import SOURCES
+from waxtwin.core.repair import find_swaps
+from waxtwin.ui.rooms.prepare.step_page import Page, button, emptied
+from waxtwin.ui.shared.widgets import Choice, label
+
+_MOST_SWAPS = 4
+_ONWARD = (("stay", "stay"), ("frame", "next frame"), ("stop", "next stop"))
+_LEGEND = "Back side round, front side square; a stroke through: set by hand; hollow: doubtful. Drag to correct."
+
+
+class LandmarksPage(Page):
+    """The marks of one clip."""
+
+    step = "landmarks"
+
+    def topics(self) -> frozenset[str]:
+        return super().topics() | {"landmark", "frame"}
+
+    def build(self) -> None:
+        self.heading("Found by the model")
+        self.model_size = Choice("", (("lite", "quick"), ("full", "careful"), ("heavy", "thorough")), self._choose_size)
+        self.column.addWidget(self.model_size)
+        self.row(
+            button("Find landmarks", self.preparer.find_landmarks, main=True),
+            button("Who is in it", self.preparer.look_for_people),
+        )
+        self.people = QComboBox()
+        self.people.activated.connect(self.preparer.choose_person)
+        self.point = button("Point at the pitcher", lambda: self.piece.aim_at("person"))
+        self.row(self.people, self.point)
+        self.heading("By hand")
+        self.landmark = QComboBox()
+        self.landmark.addItem("all landmarks", None)
+        for name in LANDMARKS:
+            self.landmark.addItem(name.replace("_", " "), name)
+        self.landmark.activated.connect(self._choose_landmark)
+        self.column.addWidget(self.landmark)
+        self.here = self.words()
+        self.row(
+            button("Click in order", lambda: self.piece.next_landmark(0 if self.piece.landmark else 1),
+                   hint="Click one landmark after the other; Alt with arrows and Enter do without a mouse"),
+            button("Stop clicking", lambda: self.piece.aim_at("look")),
+        )  # fmt: skip
+        self.onward = Choice("After the last", _ONWARD, self._choose_onward)
+        self.column.addWidget(self.onward)
+        self.one = [
+            button("Follow between", self.preparer.follow, hint="Fill in between the frames set by hand"),
+            button("Lock", self.preparer.lock, hint="Automatic steps leave this landmark alone"),
+            button("Clear here", self.preparer.clear_here),
+        ]
+        self.row(*self.one)
+        self.heading("Mend")
+        self.row(button("Drop strays", self.preparer.drop_strays), button("Fill gaps", self.preparer.fill_gaps))
+        self.swaps = QVBoxLayout()
+        self.swaps.setSpacing(4)
+        self.column.addLayout(self.swaps)
+        self._offered: object = None
+
+    def refresh(self) -> None:
+        view = self.piece.view
+        self.setEnabled(view is not None)
+        if view is None:
+            return
+        self.model_size.set(self.preparer.model)
+        people = self.preparer.people
+        self.people.setVisible(bool(people))
+        self.point.setVisible(len(people) > 1)
+        if self.people.count() != len(people):
+            self.people.clear()
+            for n, person in enumerate(people):
+                moves = "moves most" if n == 0 else f"seen {len(person.frames)} times"
+                self.people.addItem(f"person {n + 1}, {moves}")
+        if self.preparer.person is not None:
+            self.people.setCurrentIndex(self.preparer.person)
+        self.onward.set(self.piece.onward)
+        self.landmark.setCurrentIndex(max(self.landmark.findData(self.piece.landmark), 0))
+        for one in self.one:
+            one.setEnabled(self.piece.landmark is not None)
+        self.here.setText(self._said_here())
+        self._offer_swaps()
+
+    def _said_here(self) -> str:
+        marks, name = self.piece.marks, self.piece.landmark
+        if marks is None or name is None or self.piece.frame >= marks.times.size:
+            return _LEGEND
+        j, k = INDEX[name], self.piece.frame
+        seen, hand = int(marks.seen[:, j].sum()), int(marks.fixed[:, j].sum())
+        here = SOURCES[marks.source[k, j]]
+        trust = f", confidence {marks.confidence[k, j]:.0%}" if marks.seen[k, j] else ""
+        return f"On this frame: {here}{trust}. On {seen} frames, {hand} of them by hand or locked."
+
+    def _offer_swaps(self) -> None:
+        view = self.piece.view
+        marks = None if view is None else view.marks
+        if marks is self._offered:
+            return
+        self._offered = marks
+        emptied(self.swaps)
+        if view is None or marks is None:
+            return
+        found = sorted(find_swaps(marks, view.clock.slow), key=lambda s: s.start - s.stop)[:_MOST_SWAPS]
+        for swap in found:
+            first, last = marks.times[swap.start], marks.times[swap.stop - 1]
+            made = button(f"Exchange {swap.group}, {first:.2f} to {last:.2f} s", partial(self.preparer.exchange, swap))
+            self.swaps.addWidget(made)
+        if not found:
+            self.swaps.addWidget(label("Left and right hold throughout.", role="soft", grow=-0.5))
+
+    def _choose_size(self, size: str) -> None:
+        self.preparer.model = size
+
+    def _choose_onward(self, where: str) -> None:
+        self.piece.onward = where
+
+    def _choose_landmark(self, index: int) -> None:
+        self.piece.choose_landmark(self.landmark.itemData(index))

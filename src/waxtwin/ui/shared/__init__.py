@@ -1,0 +1,1 @@
+"""What several rooms share: widgets, plots, figures, the open library."""

@@ -1,0 +1,49 @@
+"""Writing a report or a clip to a file, for the window and for the command line alike."""
+
+from __future__ import annotations
+
+from collections.abc import Generator, Iterator
+from pathlib import Path
+
+from waxtwin.formats.registry import FormatError, write_bytes
+from waxtwin.report.document import Report
+from waxtwin.report.film import encode
+from waxtwin.ui.shared.pair_images import FILM, PairImages
+
+
+def page_of(report: Report, plates: PairImages, share: float) -> Generator[float, None, str]:
+    """The report's page as HTML; yields up to `share` while its pictures are made."""
+    from waxtwin.report.page import html
+
+    wanted = report.all_pictures
+    made = {}
+    for n, picture in enumerate(wanted):
+        yield share * n / len(wanted)
+        made[picture] = plates.picture(picture.stop, picture.measures)
+    return html(report, made)
+
+
+def write_report(report: Report, plates: PairImages, path: Path) -> Iterator[float]:
+    """Write a report as PDF or HTML, by the name's ending; yields the share done. Raises FormatError."""
+    if path.suffix.lower() not in (".pdf", ".html"):
+        raise FormatError(path, "reports are written as .pdf or .html")
+    page = yield from page_of(report, plates, 0.3)
+    if path.suffix.lower() == ".html":
+        write_bytes(path, page.encode())
+        return
+    from waxtwin.report.pdf import pdf
+
+    data = pdf(page)
+    yield 0.9
+    write_bytes(path, data)
+
+
+def write_clip(report: Report, plates: PairImages, path: Path) -> Iterator[float]:
+    """Write the clip of a pair, the gauges of its things to do lit; yields the share done. Raises FormatError."""
+    count, pictures = plates.frames(lit_of(report))
+    yield from encode(path, pictures, count, FILM)
+
+
+def lit_of(report: Report) -> tuple[str, ...]:
+    """The measure whose gauge the clip shows: the first thing's to do."""
+    return tuple(thing.picture.measures[0] for thing in report.things if thing.picture is not None)[:1]

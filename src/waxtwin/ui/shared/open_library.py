@@ -1,0 +1,259 @@
+"""The library behind the window: opened, filled, listed, changed, undone. Long work runs as jobs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from waxtwin import ASSETS
+from waxtwin.core.errors import WaxTwinError
+from waxtwin.ui.model.messages import Fault, Success
+from waxtwin.ui.shell.jobs import Jobs
+
+if TYPE_CHECKING:
+    from waxtwin.library.catalogue import Entry
+    from waxtwin.library.importing import Brought
+    from waxtwin.library.store import Library
+
+DEMO = ASSETS / "demo"
+DEMO_NAME = "Demo: Saltmarrow Lanterns, winter programme. Changes are kept, but it is not yours to keep things in."
+
+
+def data_folder() -> Path:
+    """Where libraries lie unless the user says otherwise."""
+    from platformdirs import user_data_path
+
+    return user_data_path("waxtwin")
+
+
+def demo_folder() -> Path:
+    """Where the demo library is made."""
+    return data_folder() / "demo"
+
+
+class OpenLibrary(QObject):
+    """Holds the one open library.
+
+    `opened` after another library is open; `listed` when the throws on the Bench are other ones; `altered(key)` when
+    a throw that may be on show was changed, or any of them (-1); `told(sentence)` for what the user should read;
+    `brought(list)` after an import; `overdue(list)` of whose data should not be kept any longer; `lost(fault)` when a
+    library's database is gone though its clips or backups are there.
+    """
+
+    opened = Signal()
+    listed = Signal()
+    altered = Signal(int)
+    told = Signal(object)
+    brought = Signal(object)
+    overdue = Signal(object)
+    lost = Signal(object)
+
+    def __init__(self, jobs: Jobs) -> None:
+        super().__init__()
+        self._jobs = jobs
+        self.library: Library | None = None
+        self.entries: list[Entry] = []
+
+    @property
+    def is_demo(self) -> bool:
+        """Whether it is the demo that is open."""
+        return self.library is not None and self.library.folder == demo_folder()
+
+    @property
+    def name(self) -> str:
+        """The library's name as shown."""
+        if self.library is None:
+            return "No library is open"
+        return DEMO_NAME if self.is_demo else self.library.folder.name
+
+    def close(self) -> None:
+        """Let go of the library."""
+        if self.library is not None:
+            self.library.close()
+        self.library = None
+
+    # opening -------------------------------------------------------------------------------------------------------
+    def open(
+        self, folder: Path, then: Callable[[], None] = lambda: None, *, backup: Path | None = None,
+        afresh: bool = False,
+    ) -> None:  # fmt: skip
+        """Open a library, or make one in an empty folder, or put a backup in its place; what was open is let go only
+        when that works.
+        """
+
+        def work() -> Iterator[object]:
+            from waxtwin.library.importing import bring
+            from waxtwin.library.store import Library, LostDatabaseError
+
+            yield 0.05
+            if self.library is not None and self.library.folder == folder:
+                return
+            try:
+                library = Library(folder, afresh=afresh, backup=backup)
+            except LostDatabaseError as lost:
+                yield (lost,)
+                return
+            yield 0.3
+            try:
+                if folder == demo_folder() and library.is_new:
+                    for step in bring(library, DEMO):
+                        if isinstance(step, float):
+                            yield 0.3 + 0.7 * step
+                    library.forget_changes()
+            except BaseException:
+                library.close()
+                raise
+            yield library
+
+        self._then = then
+        self._jobs.start("library", work, self._take, self.told.emit)
+
+    def _take(self, library: object) -> None:
+        from waxtwin.library.store import Library
+
+        if isinstance(library, tuple):
+            self.lost.emit(library[0])
+            return
+        assert isinstance(library, Library)
+        self.close()
+        self.library = library
+        self.refresh()
+        self.opened.emit()
+        self._remind()
+        self._then()
+
+    def _remind(self) -> None:
+        """Say whose data should not be kept any longer."""
+        from datetime import date
+
+        from waxtwin.library.privacy import overdue
+
+        assert self.library is not None
+        late = overdue(self.library, date.today())
+        if late:
+            self.overdue.emit(late)
+
+    def refresh(self) -> None:
+        """List the throws again."""
+        from waxtwin.library.catalogue import entries
+
+        if self.library is not None:
+            with self.library.reading() as session:
+                self.entries = entries(session)
+        self.listed.emit()
+
+    def find(self, title: str) -> int | None:
+        """Key of the throw of a title, or None."""
+        return next((entry.id for entry in self.entries if entry.title == title), None)
+
+    @property
+    def people(self) -> dict[int, str]:
+        """Everybody with a throw in the library, {athlete: name}."""
+        return {entry.athlete_id: entry.name for entry in self.entries}
+
+    def athlete_of(self, key: int | None) -> int | None:
+        """Whose a throw is, or None."""
+        return next((entry.athlete_id for entry in self.entries if entry.id == key), None)
+
+    # bringing in ---------------------------------------------------------------------------------------------------
+    def bring(
+        self, paths: Sequence[Path], *, link: bool = False, then: Callable[[list[Brought]], None] = lambda found: None
+    ) -> None:
+        """Import files and folders; what came of them is told in one sentence."""
+        library = self.library
+        if library is None:
+            self.open(data_folder() / "library", lambda: self.bring(paths, link=link, then=then))
+            return
+
+        def work() -> Iterator[object]:
+            from waxtwin.library.bundles import take
+
+            found: list[Brought] = []
+            for n, path in enumerate(paths):
+                for step in take(library, path, link=link):
+                    if isinstance(step, float):
+                        yield (n + step) / len(paths)
+                    else:
+                        found.append(step)
+            yield found
+
+        def done(found: object) -> None:
+            assert isinstance(found, list)
+            self.refresh()
+            then(found)
+            self.brought.emit(found)
+
+        self._jobs.start("import", work, done, self.told.emit)
+
+    def blend(self, keys: Sequence[int], name: str, then: Callable[[int], None] = lambda key: None) -> None:
+        """Average throws into a new one of that name."""
+        library = self.library
+        if library is None:
+            return
+
+        def work() -> Iterator[object]:
+            from waxtwin.library.blending import keep_blend
+
+            for step in keep_blend(library, keys, name):
+                yield step if isinstance(step, float) else (step,)
+
+        def done(found: object) -> None:
+            assert isinstance(found, tuple)
+            self.refresh()
+            then(int(found[0]))
+
+        self._jobs.start("blend", work, done, self.told.emit)
+
+    # changing ------------------------------------------------------------------------------------------------------
+    def change(self, work: Callable[[Library], object], key: int = -1) -> bool:
+        """Do one change; a fault is told and leaves everything as it was. Returns whether it was done."""
+        if self.library is None:
+            return False
+        try:
+            work(self.library)
+        except WaxTwinError as fault:
+            self.told.emit(Fault(fault))
+            return False
+        self.refresh()
+        self.altered.emit(key)
+        return True
+
+    def undo(self) -> None:
+        """Take the latest change back."""
+        self.change(lambda library: library.undo())
+
+    def redo(self) -> None:
+        """Do the change that was taken back again."""
+        self.change(lambda library: library.redo())
+
+    def undo_label(self) -> str:
+        """What undo would take back, or nothing."""
+        found = self.library.next_undo() if self.library else None
+        return found.label if found else ""
+
+    def redo_label(self) -> str:
+        """What redo would do again, or nothing."""
+        found = self.library.next_redo() if self.library else None
+        return found.label if found else ""
+
+
+def summary(found: Sequence[Brought]) -> str:
+    """What came of an import, when not simply everything went well."""
+    new = sum(1 for b in found if b.key is not None and not b.known)
+    known = [b.file.name for b in found if b.known]
+    faults = [b.fault for b in found if b.fault]
+    if not found:
+        return "There is no delivery here: neither a track (.csv, .trc, .c3d, .json) nor a clip."
+    if not known and not faults:
+        return Success(f"{new} throws were brought in." if len(found) > 1 else f"{found[0].file.name} was brought in.")
+    parts = [f"{new} brought in."] if new else []
+    if known:
+        names = ", ".join(known[:3]) + (" and more" if len(known) > 3 else "")
+        parts.append(f"Already in the library: {names}.")
+    if faults:
+        more = f"; and {len(faults) - 3} more" if len(faults) > 3 else ""
+        parts.append(f"Not taken: {'; '.join(faults[:3])}{more}.")
+    return Fault(" ".join(parts)) if faults else " ".join(parts)

@@ -1,0 +1,248 @@
+"""Pictures of a pair without a window: both figures at a stop, and the frames of a clip of both with their seam."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import ExitStack
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtCore import QBuffer, QIODevice, QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QImage, QPainter, QPainterPath, QPen
+
+from waxtwin.core.alignment import Alignment, align
+from waxtwin.core.analysis import Analysis
+from waxtwin.core.contrast import Contrast
+from waxtwin.core.events import EVENTS, ORDER
+from waxtwin.core.measures import MEASURES, Measure
+from waxtwin.core.units import figure
+from waxtwin.library.stored import Clip, StoredDelivery
+from waxtwin.ui.model.desk import SIDES, VIEW_NAMES
+from waxtwin.ui.shared.framing import Framing
+from waxtwin.ui.shared.gauge_paint import paint_tag
+from waxtwin.ui.shared.posed_figure import paint_lit, pose, seen_from
+from waxtwin.ui.shared.theme import AMBER, LIGHT, TEAL, font
+
+if TYPE_CHECKING:
+    from waxtwin.capture.clip import ClipReader
+
+PICTURE = (800, 340)  # in points of the page
+_FINE = 1.75  # pixels a point: pages are printed
+FILM = (1280, 720)
+FPS = 30
+_SLOW = 8.0
+_BEFORE, _AFTER = 0.25, 0.30  # s around landing and release that are shown slowly
+_HOLD = 18  # pictures for which the clip stands still at landing and release
+_STRIP = 96  # height of the seam below a clip's figures
+_SEEN = ("peak_knee", "foot_contact", "release")
+_INKS = {"athlete": LIGHT.athlete_soft, "twin": LIGHT.twin_soft}
+
+
+@dataclass(frozen=True)
+class PairImages:
+    """A pair to be painted under the names that the reader sees; `clips` {side: clip} where footage is wanted."""
+
+    pair: Contrast
+    names: tuple[str, str]
+    imperial: bool
+    clips: Mapping[str, Clip] = field(default_factory=dict)
+
+    def picture(self, stop: str, measures: Sequence[str]) -> bytes:
+        """Both figures at a stop with the gauges of some measures, as a PNG file."""
+        image = _blank((round(PICTURE[0] * _FINE), round(PICTURE[1] * _FINE)))
+        painter = _painter(image)
+        painter.scale(_FINE, _FINE)
+        for side, name, x in zip(SIDES, self.names, (0, PICTURE[0] // 2), strict=True):
+            time = self._analysis(side).time(stop)
+            if time is not None:
+                box = QRectF(x, 0, PICTURE[0] / 2, PICTURE[1])
+                self._paint_side(painter, box, side, name, time, [MEASURES[one] for one in measures], grow=4)
+        _divide(painter, PICTURE)
+        painter.end()
+        return _png(image)
+
+    def frames(self, measures: Sequence[str]) -> tuple[int, Iterator[np.ndarray]]:
+        """How many pictures a clip has, and they: first at real time, then around landing and release slowly."""
+        times = self._times()
+        return len(times), self._filmed(times, [MEASURES[one] for one in measures])
+
+    def _filmed(self, times: Sequence[tuple[float, bool]], lit: Sequence[Measure]) -> Iterator[np.ndarray]:
+        with ExitStack() as open_:
+            from waxtwin.capture.clip import ClipReader
+
+            footage = {side: Footage(clip, open_.enter_context(ClipReader(clip.path)))
+                       for side, clip in self.clips.items()}  # fmt: skip
+            for time, slow in times:
+                yield self._frame(time, slow, lit, footage)
+
+    def _times(self) -> list[tuple[float, bool]]:
+        """The instants of a clip on the athlete's clock, and whether they pass slowly."""
+        mine = self.pair.athlete
+        first, last = (float(t) for t in mine.motion.times[[0, -1]])
+        real = [(t, False) for t in np.arange(first, last, 1.0 / FPS)]
+        landing, release = mine.time("landing"), mine.time("release")
+        if landing is None or release is None:
+            return real
+        slow = []
+        start, end = max(landing - _BEFORE, first), min(release + _AFTER, last)
+        held = [landing, release]
+        for t in np.arange(start, end, 1.0 / FPS / _SLOW):
+            while held and t >= held[0]:
+                slow += [(held.pop(0), True)] * _HOLD
+            slow.append((float(t), True))
+        return [*real, *slow]
+
+    def _frame(self, time: float, slow: bool, lit: Sequence[Measure], footage: Mapping[str, Footage]) -> np.ndarray:
+        image = _blank(FILM)
+        painter = _painter(image)
+        alignment = self._alignment()
+        height = FILM[1] - _STRIP
+        for side, name, x in zip(SIDES, self.names, (0, FILM[0] // 2), strict=True):
+            own = time if side == "athlete" else alignment.to_twin(time)
+            times = self._analysis(side).motion.times
+            own = float(np.clip(own, times[0], times[-1]))
+            box = QRectF(x, 0, FILM[0] / 2, height)
+            self._paint_side(painter, box, side, name, own, lit, grow=3, footage=footage.get(side))
+        _divide(painter, (FILM[0], height))
+        paint_tag(painter, QPointF(FILM[0] - 150, 22), "1/8 of real time" if slow else "real time", QColor("#E9E4DA"))
+        self._paint_seam(painter, QRectF(0, height, FILM[0], _STRIP), alignment, time)
+        painter.end()
+        data = np.frombuffer(image.constBits(), np.uint8).reshape(FILM[1], FILM[0], 4)
+        return data.copy()
+
+    def _paint_side(
+        self, painter: QPainter, box: QRectF, side: str, name: str, time: float, lit: Sequence[Measure], *,
+        grow: float, footage: Footage | None = None,
+    ) -> None:  # fmt: skip
+        analysis = self._analysis(side)
+        painter.save()
+        painter.setClipRect(box)
+        painter.translate(box.topLeft())
+        if footage is None:
+            pose(painter, (int(box.width()), int(box.height())), analysis.motion, time, lit, side)
+        else:
+            footage.paint(painter, (box.width(), box.height()), analysis, time, lit)
+        ink = QColor(_INKS[side])
+        _name(painter, QPointF(12, 20), name, ink, box.width() - 28, grow)
+        for n, item in enumerate(lit):
+            row = self.pair.row(item.id)
+            value = row.athlete if side == "athlete" else row.twin
+            words = f"{item.label} {figure(value, item.unit, self.imperial)}"
+            _name(painter, QPointF(12, box.height() - 18 - 26 * n), words, ink, box.width() - 28, grow - 2)
+        painter.restore()
+
+    def _paint_seam(self, painter: QPainter, box: QRectF, alignment: Alignment, time: float) -> None:
+        """Two rails with their stitches, and where the clip is."""
+        painter.fillRect(box, QColor(LIGHT.paper))
+        first, last = self._span()
+
+        def x(t: float) -> float:
+            return box.left() + 30 + (t - first) / (last - first) * (box.width() - 60)
+
+        top, low = box.top() + 36, box.bottom() - 22
+        for y, tint in ((top, AMBER), (low, TEAL)):
+            wash = QColor(tint)
+            wash.setAlpha(70)
+            painter.fillRect(QRectF(box.left() + 30, y - 6, box.width() - 60, 12), wash)
+        thread = QColor(LIGHT.thread)
+        mine, theirs = self.pair.athlete.event_times, self.pair.twin.event_times
+        for stop in (one for one in ORDER if one in mine and one in theirs):
+            xa, xt = x(mine[stop]), x(alignment.to_athlete(theirs[stop]))
+            path = QPainterPath(QPointF(xa, top))
+            path.cubicTo(QPointF(xa, (top + low) / 2), QPointF(xt, (top + low) / 2), QPointF(xt, low))
+            near = abs(mine[stop] - time) < 0.02
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(thread, 3.0 if near else 1.6))
+            painter.drawPath(path)
+            if stop in _SEEN:
+                _centred(
+                    painter, QPointF(xa, box.top() + 14), EVENTS[stop].short, thread if near else QColor(LIGHT.soft)
+                )
+        painter.setPen(QPen(QColor(LIGHT.ink), 2))
+        at = min(max(x(time), box.left() + 30), box.right() - 30)
+        painter.drawLine(QPointF(at, top - 12), QPointF(at, low + 12))
+
+    def _span(self) -> tuple[float, float]:
+        """What the rails show: from just before the lift to the finish, as far as it is known."""
+        mine = self.pair.athlete
+        times = mine.motion.times
+        lift, end = mine.time("peak_knee"), mine.time("finish")
+        first = float(times[0]) if lift is None else max(lift - 0.3, float(times[0]))
+        last = float(times[-1]) if end is None else min(end + 0.1, float(times[-1]))
+        return first, max(last, first + 0.1)
+
+    def _alignment(self) -> Alignment:
+        return align(self.pair.athlete.event_times, self.pair.twin.event_times, "all")
+
+    def _analysis(self, side: str) -> Analysis:
+        return self.pair.athlete if side == "athlete" else self.pair.twin
+
+
+def clips_for(stored: Mapping[str, StoredDelivery], measures: Sequence[str]) -> dict[str, Clip]:
+    """The clips that show a measure's gauge, of both sides through solved cameras; none where one side has none."""
+    wanted = seen_from(MEASURES[measures[0]]) if measures else "side"
+    found = {}
+    for side, one in stored.items():
+        good = [clip for clip in one.clips if clip.camera is not None and VIEW_NAMES.get(clip.view) == wanted]
+        if good:
+            found[side] = good[0]
+    return found if len(found) == len(SIDES) else {}
+
+
+@dataclass(frozen=True)
+class Footage:
+    """A side's open clip."""
+
+    clip: Clip
+    reader: ClipReader
+
+    def paint(
+        self, painter: QPainter, box: tuple[float, float], analysis: Analysis, time: float, lit: Sequence[Measure]
+    ) -> None:
+        """The frame of an instant with gauges over it; a left-hander is turned over, as the figures are."""
+        picture = self.reader.read(self.reader.nearest(self.clip.clock.to_clip(time)))
+        h, w = picture.shape[:2]
+        motion, flips = analysis.motion, analysis.delivery.throws == "L"
+        framing = Framing.fit((w, h), box, self.clip.camera, motion.height, flips=flips)
+        framing.draw(painter, QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32))
+        matrix = framing.matrix()
+        if matrix is not None:
+            paint_lit(painter, matrix, motion, motion.body_at(time), time, lit)
+
+
+def _blank(size: tuple[int, int]) -> QImage:
+    image = QImage(*size, QImage.Format.Format_RGB32)
+    image.fill(QColor(LIGHT.stage))
+    return image
+
+
+def _painter(image: QImage) -> QPainter:
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    return painter
+
+
+def _divide(painter: QPainter, size: tuple[int, int]) -> None:
+    painter.setPen(QPen(QColor(LIGHT.paper), 3))
+    painter.drawLine(size[0] // 2, 0, size[0] // 2, size[1])
+
+
+def _name(painter: QPainter, at: QPointF, text: str, ink: QColor, width: float, grow: float) -> None:
+    """Words on a plate, cut to the width there is."""
+    painter.setFont(font(grow, QFont.Weight.DemiBold))
+    text = painter.fontMetrics().elidedText(" ".join(text.split()), Qt.TextElideMode.ElideRight, int(width) - 20)
+    paint_tag(painter, at, text, ink, grow)
+
+
+def _centred(painter: QPainter, at: QPointF, text: str, ink: QColor) -> None:
+    painter.setFont(font(0))
+    painter.setPen(ink)
+    painter.drawText(QRectF(at.x() - 80, at.y() - 10, 160, 20), Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _png(image: QImage) -> bytes:
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG")  # type: ignore[call-overload]
+    return bytes(buffer.data().data())

@@ -1,0 +1,172 @@
+"""Small widgets that several rooms share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QFont, QPainter
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QDialog,
+    QDoubleSpinBox,
+    QFrame,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QPushButton,
+    QStyle,
+    QStyleOptionViewItem,
+    QTableWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from waxtwin.core.cautions import CAUTIONS
+from waxtwin.ui.shared.theme import colour, font
+
+
+def label(text: str = "", *, role: str = "", side: str = "", grow: float = 0.0, bold: bool = False, wrap: bool = False
+          ) -> QLabel:  # fmt: skip
+    """A plain-text label: names and notes from files are never markup."""
+    made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    made.setWordWrap(wrap)
+    if role:
+        made.setProperty("role", role)
+    if side:
+        made.setProperty("side", side)
+    made.setFont(font(grow, QFont.Weight.Bold if bold or role == "title" else QFont.Weight.Normal))
+    return made
+
+
+def close_row(dialog: QDialog, *, main: bool = False) -> QHBoxLayout:
+    """The last row of a dialog that only shows something: a button that closes it."""
+    close = QPushButton("Close")
+    close.setProperty("role", "main" if main else "")
+    close.clicked.connect(dialog.accept)
+    row = QHBoxLayout()
+    row.addStretch(1)
+    row.addWidget(close)
+    return row
+
+
+def number(low: float, high: float, *, decimals: int = 2, suffix: str = "", empty: str = "") -> QDoubleSpinBox:
+    """A field for a figure; its lowest value stands for “not said” and reads as `empty`, where that is given."""
+    made = QDoubleSpinBox()
+    made.setDecimals(decimals)
+    made.setRange(low, high)
+    made.setSingleStep(10.0**-decimals if high < 10 else 1.0)
+    made.setSuffix(suffix)
+    made.setSpecialValueText(empty)
+    made.lineEdit().setTextMargins(7, 2, 0, 2)  # the style sheet's padding does not reach the inner field
+    return made
+
+
+def paint_ground(painter: QPainter, option: QStyleOptionViewItem) -> QRectF:
+    """The ground of a list's entry: marked when it is chosen, a hairline below; returns its box."""
+    box = QRectF(option.rect)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    if option.state & QStyle.StateFlag.State_Selected:
+        painter.fillRect(box, colour("rail"))
+    painter.setPen(colour("hairline"))
+    painter.drawLine(box.bottomLeft(), box.bottomRight())
+    return box
+
+
+def form_table(columns: Sequence[str], *, stretch: int) -> QTableWidget:
+    """An empty table whose cells hold fields; the column `stretch` takes the room that is left."""
+    table = QTableWidget(0, len(columns))
+    table.setHorizontalHeaderLabels(list(columns))
+    table.verticalHeader().hide()
+    table.setShowGrid(False)
+    header = table.horizontalHeader()
+    header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+    header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+    header.setSectionResizeMode(stretch, QHeaderView.ResizeMode.Stretch)
+    return table
+
+
+def offer_people(box: QComboBox, people: Mapping[int, str], chosen: int | None) -> None:
+    """Fill a box with athletes {id: name}, anew only when they are others, and choose one."""
+    if [box.itemData(i) for i in range(box.count())] != list(people):
+        box.clear()
+        for key, name in people.items():
+            box.addItem(name, key)
+    box.setCurrentIndex(box.findData(chosen))
+
+
+class Room(QWidget):
+    """A room of the window; `title` is its name on the rail."""
+
+    title = ""
+
+    def begin_layout(self) -> tuple[QVBoxLayout, QHBoxLayout]:
+        """The room's column, and its first row with the title in it."""
+        column = QVBoxLayout(self)
+        column.setContentsMargins(26, 14, 26, 12)
+        column.setSpacing(10)
+        top = QHBoxLayout()
+        top.addWidget(label(self.title, role="title", grow=8))
+        top.addSpacing(18)
+        column.addLayout(top)
+        return column, top
+
+
+class Choice(QWidget):
+    """A few words of which one is chosen; `chosen(key)` is called only by the user."""
+
+    def __init__(self, title: str, options: Sequence[tuple[str, str]], chosen: Callable[[str], None]) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(3)
+        if title:
+            row.addWidget(label(title, role="soft"))
+        self._group = QButtonGroup(self)
+        self._buttons: dict[str, QToolButton] = {}
+        for key, text in options:
+            button = QToolButton()
+            button.setText(text)
+            button.setCheckable(True)
+            button.setAccessibleName(f"{title} {text}")
+            button.clicked.connect(lambda _=False, key=key: chosen(key))
+            self._group.addButton(button)
+            self._buttons[key] = button
+            row.addWidget(button)
+
+    def offer(self, key: str, *, shown: bool) -> None:
+        """Show or hide one of the choices."""
+        self._buttons[key].setVisible(shown)
+
+    def set(self, key: str) -> None:
+        """Show a choice without calling back; an unknown one leaves none chosen."""
+        self._group.setExclusive(False)
+        for name, button in self._buttons.items():
+            button.setChecked(name == key)
+        self._group.setExclusive(True)
+
+
+class Cautions(QFrame):
+    """The usual cautions, with a shape so that colour is not alone."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("cautions")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 8, 12, 8)
+        self._text = label("", grow=-0.5)
+        self._text.setWordWrap(True)
+        column.addWidget(self._text)
+        self.say(CAUTIONS)
+
+    @property
+    def text(self) -> str:
+        """What it says."""
+        return self._text.text()
+
+    def say(self, cautions: Sequence[str]) -> None:
+        """What has to be said; the usual cautions where there is nothing else."""
+        self._text.setText("▲  " + "  ".join(cautions or CAUTIONS))

@@ -1,0 +1,1 @@
+"""The frame around the rooms: window, menu, notices, jobs, settings, help."""

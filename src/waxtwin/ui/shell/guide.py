@@ -1,0 +1,125 @@
+"""Settings, help, the tour, and what the program stands on."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QWidget
+
+from waxtwin.ui.model.settings import SMOOTHING, Settings, save_settings
+from waxtwin.ui.shared import theme
+
+if TYPE_CHECKING:
+    from PySide6.QtWidgets import QDialog
+
+    from waxtwin.ui.shell.app import App
+    from waxtwin.ui.shell.tour import Tour
+
+
+class Guide(QObject):
+    """What helps to find one's way, and how everything is to look."""
+
+    def __init__(self, workshop: App) -> None:
+        super().__init__(workshop)
+        self.w = workshop
+        self.dialog: QDialog | None = None
+        self.tour: Tour | None = None
+
+    # how it looks --------------------------------------------------------------------------------------------------
+    def switch_units(self) -> None:
+        """Metric, or feet, inches and miles an hour."""
+        self.w.desk.set_imperial(not self.w.desk.imperial)
+
+    def switch_theme(self) -> None:
+        """Light or dark."""
+        self.w.settings.theme = "light" if theme.theme().name == "dark" else "dark"
+        self._dress()
+        save_settings(self.w.settings)
+
+    def _dress(self) -> None:
+        theme.apply(self.w.settings.theme, self.w.settings.text)
+        self.w.desk.tell("units")
+        for widget in self.w.frame.findChildren(QWidget):
+            widget.update()
+
+    def show_settings(self) -> None:
+        """Everything that is remembered, in one place; a change shows at once."""
+        from waxtwin.ui.shell.settings_dialog import SettingsDialog
+
+        library = self.w.librarian.library
+        place = "" if library is None else str(library.folder)
+        schools = {one.id: one.label for one in self.w.explainer.all_schools()}
+        dialog = SettingsDialog(self.w.settings, schools, place, self.w.frame)
+        dialog.changed.connect(self.take_settings)
+        dialog.library_wanted.connect(self.w.intake.ask_library)
+        dialog.open()
+        self.dialog = dialog
+
+    def take_settings(self, settings: Settings) -> None:
+        """Use other settings from now on."""
+        w, before = self.w, self.w.settings
+        changed = {name for name in vars(settings) if getattr(settings, name) != getattr(before, name)}
+        for name in changed:
+            setattr(before, name, getattr(settings, name))
+        save_settings(before)
+        if changed & {"theme", "text"}:
+            self._dress()
+        if "imperial" in changed:
+            w.desk.set_imperial(settings.imperial)
+        if "school" in changed:
+            w.explainer.choose_school(settings.school)
+        if changed & {"landing", "school"}:
+            w.desk.set_landing(settings.landing or w.explainer.school.landing)
+        if "smoothing" in changed and w.librarian.library is not None:
+            w.librarian.library.smoothing = SMOOTHING[settings.smoothing]
+            w.librarian.altered.emit(-1)
+
+    # help ----------------------------------------------------------------------------------------------------------
+    def show_help(self) -> None:
+        """The page about the room that is on show."""
+        from waxtwin.ui.shell.help_dialog import HelpDialog
+
+        room = self.w.frame.room
+        self.dialog = HelpDialog(getattr(room, "title", "Start"), self.keys(), self.w.frame)
+        self.dialog.open()
+
+    def show_keys(self) -> None:
+        """The sheet of keys."""
+        from waxtwin.ui.shell.help_dialog import KEYS, HelpDialog
+
+        self.dialog = HelpDialog(KEYS, self.keys(), self.w.frame)
+        self.dialog.open()
+
+    def keys(self) -> list[tuple[str, str, str]]:
+        """Menu, command and keys of everything that has keys, from the one list of commands."""
+        out = []
+        for action in self.w.actions.values():
+            said = [key.toString() for key in action.shortcuts()]
+            shown = [key for key in said if key not in "><:;"]
+            if shown:
+                menu = action.property("menu")
+                out.append((str(menu or ""), action.text(), " or ".join(shown)))
+        return out
+
+    def start_tour(self) -> None:
+        """One minute through the rooms, on the demo."""
+        from waxtwin.ui.shell.tour import Tour
+
+        if self.tour is not None:
+            self.tour.leave()
+        self.w.settings.toured = True
+        save_settings(self.w.settings)
+        self.tour = Tour(self.w)
+        self.tour.left.connect(self._tour_left)
+        self.tour.begin()
+
+    def _tour_left(self) -> None:
+        self.tour = None
+
+    def show_about(self) -> None:
+        """What this is, what it stands on, and under which licences."""
+        from waxtwin.ui.shell.about_dialog import AboutDialog
+
+        self.dialog = AboutDialog(self.w.frame)
+        self.dialog.open()

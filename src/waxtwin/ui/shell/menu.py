@@ -1,0 +1,126 @@
+"""The commands of the window: what can be done, from which menu, with which key."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from waxtwin.core.events import EVENTS, ORDER
+from waxtwin.core.ghost import ORIGINS
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.wording import key_of
+from waxtwin.ui.shared import theme
+from waxtwin.ui.shell.commands import Command
+
+if TYPE_CHECKING:
+    from waxtwin.ui.shell.app import App
+
+
+def commands(w: App) -> list[Command]:
+    """The list, in the order of the menus."""
+    desk, shelf, hand = w.desk, w.librarian, w.corrector
+
+    def has_pair() -> bool:
+        return desk.contrast is not None
+
+    def can_step() -> bool:
+        return has_pair() or w.frame.room is w.prepare
+
+    def is_kept() -> bool:
+        return desk.kept is not None
+
+    def has_library() -> bool:
+        return shelf.library is not None
+
+    found = [
+        Command("open_library", "Open or make a library…", "File", w.intake.ask_library, ("Ctrl+L",)),
+        Command("demo", "Open the demo library", "File", w.open_demo),
+        Command("import_files", "Import files…", "File", lambda: w.intake.ask_file(None), ("Ctrl+O",)),
+        Command("import_folder", "Import a folder…", "File", w.intake.ask_folder, ("Ctrl+Shift+O",), ),
+        Command("import_linked", "Import files, leaving clips where they are…", "File",
+                    lambda: w.intake.ask_file(None, link=True)),
+        Command("import_lab", "Import a lab file, choosing markers and axes…", "File", w.intake.ask_lab_file),
+        Command("open_athlete", "Import as athlete…", "File", lambda: w.intake.ask_file("athlete")),
+        Command("open_twin", "Import as twin…", "File", lambda: w.intake.ask_file("twin")),
+        Command("back_up", "Back the library up now", "File", w.intake.back_up, (), has_library),
+        Command("restore", "Restore a backup…", "File", w.intake.ask_backup),
+        Command("settings", "Settings…", "File", w.guide.show_settings, ("Ctrl+,",)),
+        Command("quit", "Quit", "File", w.frame.close, ("Ctrl+Q",)),
+        Command("undo", "Undo", "Edit", w.undo, ("Ctrl+Z",), lambda: bool(shelf.undo_label()),
+                    named=shelf.undo_label),
+        Command("redo", "Redo", "Edit", w.redo, ("Ctrl+Shift+Z", "Ctrl+Y"), lambda: bool(shelf.redo_label()),
+                    named=shelf.redo_label),
+        Command("detect", "Give this stop back to detection", "Edit", hand.give_back, (), hand.by_hand),
+        Command("stop", "This stop: source and history…", "Edit", hand.show_panel, ("S",), has_pair),
+        Command("type_athlete", "Type the athlete's time of this stop…", "Edit", partial(hand.ask_time, "athlete"), (),
+                    has_pair),
+        Command("type_twin", "Type the twin's time of this stop…", "Edit", partial(hand.ask_time, "twin"), (),
+                    has_pair),
+        Command("earlier_athlete", "This stop a frame earlier, athlete", "Edit", partial(hand.nudge, "athlete", -1),
+                    ("[",), has_pair),
+        Command("later_athlete", "This stop a frame later, athlete", "Edit", partial(hand.nudge, "athlete", 1), ("]",),
+                    has_pair),
+        Command("earlier_twin", "This stop a frame earlier, twin", "Edit", partial(hand.nudge, "twin", -1), ("{",),
+                    has_pair),
+        Command("later_twin", "This stop a frame later, twin", "Edit", partial(hand.nudge, "twin", 1), ("}",),
+                    has_pair),
+        Command("name_pair", "Name this pair…", "Pair", w.keeper.ask_name, (), is_kept),
+        Command("why", "Why this twin…", "Pair", w.keeper.ask_why, (), is_kept),
+        Command("peers", "Two of equal standing", "Pair", w.keeper.switch_peers, (),
+                    lambda: is_kept() and desk.kind != "past", checked=lambda: desk.kind == "peers"),
+        Command("one_twin", "Only one twin", "Pair", w.keeper.only_one_twin, (), lambda: bool(desk.others)),
+        Command("note_athlete", "Pin a note to this stop, athlete…", "Pair", partial(w.keeper.ask_note, "athlete"),
+                    ("N",), is_kept),
+        Command("note_twin", "Pin a note to this stop, twin…", "Pair", partial(w.keeper.ask_note, "twin"),
+                    ("Shift+N",), is_kept),
+        Command("units", "Feet, inches and miles an hour", "View", w.guide.switch_units, ("Ctrl+U",),
+                    checked=lambda: desk.imperial),
+        Command("dark", "Dark theme", "View", w.guide.switch_theme, ("Ctrl+D",),
+                    checked=lambda: theme.theme().name == "dark"),
+        Command("gauges", "Gauges", "View", lambda: desk.show(gauges=not desk.display.gauges), ("G",),
+                    checked=lambda: desk.display.gauges),
+        Command("trails", "Paths", "View", lambda: desk.show(trails=not desk.display.trails), ("T",),
+                    checked=lambda: desk.display.trails),
+        Command("ghost", "Lay the other side over", "View", partial(_next_ghost, desk), ("O",), has_pair),
+        Command("explain", "Explain the chosen measure", "View", w.references.explain_measure, ("E",)),
+        Command("bands", "Bands and their sources…", "View", w.references.edit_bands),
+        Command("alone", "Stages alone", "View", w.leave_out, ("F11",), has_pair, checked=lambda: desk.display.alone),
+        Command("play", "Play or stand still", "Time", w.play, ("Space",),
+                    can_step),
+        Command("play_back", "Play backwards", "Time", lambda: desk.play(0 if desk.playing < 0 else -1),
+                    ("Shift+Space",), has_pair),
+        Command("loop", "Loop this phase", "Time", lambda: desk.set_loop(not desk.loop), ("Ctrl+R",), has_pair,
+                    checked=lambda: desk.loop),
+        Command("next", "On one frame", "Time", partial(w.step, 1), (".", "Right"), can_step),
+        Command("back", "Back one frame", "Time", partial(w.step, -1), (",", "Left"), can_step),
+            # with Shift the two keys send another character on most layouts
+        Command("next8", "On eight frames", "Time", partial(w.step, 8), ("Shift+.", ">", ":", "Shift+Right"),
+                    can_step),
+        Command("back8", "Back eight frames", "Time", partial(w.step, -8), ("Shift+,", "<", ";", "Shift+Left"),
+                    can_step),
+    ]  # fmt: skip
+    for stop in ORDER:
+        title = f"Hold: {EVENTS[stop].label}"
+        found.append(Command(f"hold_{stop}", title, "Stops", partial(_hold, desk, stop), (key_of(stop),), has_pair))
+    for number, room in enumerate(w.rooms, start=1):
+        found.append(
+            Command(f"room_{room.title}", room.title, "Rooms", partial(w.go_to, room.title), (f"Ctrl+{number}",))
+        )
+    found += [
+        Command("help", "This room", "Help", w.guide.show_help, ("F1",)),
+        Command("keys", "Keys", "Help", w.guide.show_keys, ("Shift+F1",)),
+        Command("tour", "A tour in one minute", "Help", w.guide.start_tour),
+        Command("about", "About Wax Twin, and licences", "Help", w.guide.show_about),
+    ]
+    return found
+
+
+def _next_ghost(desk: Desk) -> None:
+    """Side by side, then laid over at each origin in turn."""
+    turns = ["", *ORIGINS]
+    desk.show(ghost=turns[(turns.index(desk.display.ghost) + 1) % len(turns)])
+
+
+def _hold(desk: Desk, stop: str) -> None:
+    desk.play(0)
+    desk.hold(stop)

@@ -1,0 +1,86 @@
+"""Starting the desktop: the frame is painted first, the rooms follow."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QIcon
+from PySide6.QtWidgets import QApplication
+
+from waxtwin import ASSETS
+from waxtwin.ui.model.settings import Settings, load_settings
+from waxtwin.ui.shared import theme
+from waxtwin.ui.shell.window import MainWindow
+
+if TYPE_CHECKING:
+    from waxtwin.ui.shell.app import App
+
+_ICON = ASSETS / "icons" / "waxtwin.svg"
+
+
+def application() -> QApplication:
+    """The one QApplication, with the shipped font."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(sys.argv[:1])
+        app.setApplicationName("Wax Twin")
+        app.setDesktopFileName("waxtwin")
+        app.setStyle("Fusion")
+        app.setWindowIcon(QIcon(str(_ICON)))
+    theme.load_fonts()
+    return app
+
+
+def open_frame(settings: Settings) -> MainWindow:
+    """A dressed frame without rooms, not yet shown."""
+    application()
+    theme.apply(settings.theme, settings.text)
+    return MainWindow()
+
+
+def furnish(frame: MainWindow, settings: Settings) -> App:
+    """Put the rooms into a frame; this loads the rest of the program."""
+    from waxtwin.ui.shell.app import App
+
+    return App(frame, settings)
+
+
+def open_app(settings: Settings) -> App:
+    """A furnished window, not yet shown."""
+    return furnish(open_frame(settings), settings)
+
+
+def start(settings: Settings, then: Callable[[App], None]) -> MainWindow:
+    """Show the frame at once; furnish it after its first paint and call `then`."""
+    frame = open_frame(settings)
+    frame.painted.connect(lambda: QTimer.singleShot(0, lambda: then(furnish(frame, settings))))
+    frame.show()
+    return frame
+
+
+def run(folder: Path | None, *, demo: bool = False, bundle: Path | None = None) -> int:
+    """Open the desktop, on the demo, a folder, or where it was left, with a bundle if one is given; the exit code."""
+    app = application()
+    settings = load_settings()
+
+    def begin(workshop: App) -> None:
+        from waxtwin.library.store import DATABASE
+
+        last = workshop.own_library()
+        if demo:
+            workshop.open_demo()
+        elif folder is not None:
+            workshop.open_library(folder)
+        elif (last / DATABASE).is_file():
+            workshop.open_library(last)
+        if bundle is not None:
+            workshop.intake.bring([bundle])
+
+    frame = start(settings, begin)
+    code = app.exec()
+    frame.deleteLater()
+    return code
