@@ -129,7 +129,7 @@ def _memory(clips: list[Path]) -> tuple[str, float]:
         "time.sleep(1.5)\n"
         "for k in range(0, 500, 5):\n    [s.frame(k) for s in stores]; time.sleep(0.03)\n"
         "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024**2)\n"
-        "[s.close() for s in stores]; window.frame.close()\n"
+        "[s.close() for s in stores]; window.window.close()\n"
     )
     done = subprocess.run([sys.executable, "-c", code, *map(str, clips)], capture_output=True, text=True, check=True)
     gigabytes = float(done.stdout.split()[-1])
@@ -147,16 +147,15 @@ def _landmarks() -> tuple[str, float]:
     return f"{rate:.0f}/s, bare {bare:.0f}/s", 0.85 * bare / rate
 
 
-def _steady_rate(steps: Iterator[object], frames: int) -> float:
+def _steady_rate(steps: Iterator[float], frames: int) -> float:
     """Frames a second between the tenth and the last result: starting the workers is not counted."""
     first = last = 0.0
     begun = 0.0
     for step in steps:
-        if isinstance(step, float):
-            now = time.perf_counter()
-            if first == 0.0 and step * frames >= 10:
-                first, begun = now, step
-            last, share = now, step
+        now = time.perf_counter()
+        if first == 0.0 and step * frames >= 10:
+            first, begun = now, step
+        last, share = now, step
     return (share - begun) * frames / (last - first)
 
 
@@ -201,23 +200,23 @@ def _bench(folder: Path) -> tuple[str, float]:
     from waxtwin.ui.shell.start import application, open_app
 
     application()
-    window = open_app(Settings())
-    window.frame.resize(1280, 800)
-    window.frame.show()
+    app = open_app(Settings())
+    app.window.resize(1280, 800)
+    app.window.show()
     QApplication.processEvents()
     spent = []
     for _ in range(5):
-        window.librarian.close()
-        window.librarian.entries = []
-        window.bench.fill()
+        app.library.close()
+        app.library.entries = []
+        app.bench.fill()
 
         def fill() -> None:
-            window.librarian.library = Library(folder)
-            window.librarian.refresh()
+            app.library.store = Library(folder)
+            app.library.refresh()
             QApplication.processEvents()
 
         spent.append(_timed(fill))
-    window.frame.close()
+    app.window.close()
     return f"{min(spent) * 1000:.0f} ms", min(spent) / 0.3
 
 

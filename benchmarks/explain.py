@@ -20,6 +20,7 @@ from waxtwin.core.contrast import analyse_pair, contrast
 from waxtwin.core.findings import Judgement, judge
 from waxtwin.core.ledger import ledger
 from waxtwin.core.rules import Case
+from waxtwin.core.steps import finish
 from waxtwin.library.playbook import load_playbook, load_schools
 from waxtwin.library.simulated import Recording, record
 from waxtwin.simulate.delivery import simulate
@@ -61,7 +62,7 @@ PAIRS = (
 def case_of(athlete: Delivery, twin: Delivery) -> Case:
     """Everything worked out for a pair."""
     ours, theirs = resolve_all(analyse_pair(athlete, twin))
-    *_, account = borrow((ours,), (theirs,))
+    account = finish(borrow((ours,), (theirs,)))
     assert isinstance(account, Borrowed)
     return Case(contrast(ours, theirs), ledger(ours, theirs), account)
 

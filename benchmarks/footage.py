@@ -20,11 +20,12 @@ from waxtwin.capture.people import find_people
 from waxtwin.capture.pose import find_landmarks
 from waxtwin.core.analysis import Analysis, Delivery, analyse
 from waxtwin.core.camera import Camera, Sight, project
-from waxtwin.core.events import ORDER
 from waxtwin.core.marks import Marks
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.placing import ClipClock, place, sight_of
 from waxtwin.core.repair import cleaned
+from waxtwin.core.steps import finish
+from waxtwin.core.stops import ORDER
 from waxtwin.core.sync import in_space, synchronise
 from waxtwin.library.stored import Clip, StoredDelivery, load
 
@@ -90,7 +91,7 @@ def _case(name: str, size: str) -> Case:
         people = find_people(clip.path, times.size, shape)
         crop = people[0].reach(shape)
         cache = user_cache_path("waxtwin") / "landmarks"
-        *_, marks = find_landmarks(clip.path, times, stored.delivery.throws, size=size, crop=crop, cache=cache)
+        marks = finish(find_landmarks(clip.path, times, stored.delivery.throws, size=size, crop=crop, cache=cache))
         assert isinstance(marks, Marks)
         found[clip.view] = marks
     return Case(stored, truth, found)

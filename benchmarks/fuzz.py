@@ -22,6 +22,7 @@ from pathlib import Path
 from time import monotonic
 
 from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.steps import finish
 
 FILES = 50_000
 ASSETS = Path(__file__).parent.parent / "src" / "waxtwin" / "assets"
@@ -67,7 +68,7 @@ class Kind:
 
 def _track(path: Path) -> None:
     from waxtwin.core.track import Track
-    from waxtwin.formats import write_track
+    from waxtwin.formats.registry import write_track
     from waxtwin.library.simulated import Recording, record
     from waxtwin.simulate.delivery import simulate
     from waxtwin.simulate.presets import PRESETS
@@ -77,7 +78,7 @@ def _track(path: Path) -> None:
 
 
 def _read_track(path: Path) -> object:
-    from waxtwin.formats import read_track
+    from waxtwin.formats.registry import read_track
 
     return read_track(path)
 
@@ -155,8 +156,7 @@ def _library(place: Path):  # type: ignore[no-untyped-def]
 
     if "library" not in _OPEN:
         made = Library(place / "library")
-        for _ in bring(made, DEMO / "pell-ardmoor.csv"):
-            pass
+        finish(bring(made, DEMO / "pell-ardmoor.csv"))
         _OPEN["library"] = made
     return _OPEN["library"]
 
@@ -173,10 +173,8 @@ def _bundle(path: Path) -> None:
 
     shutil.copytree(DEMO, place / "in", ignore=others)
     with closing(Library(place / "made")) as library:
-        for _ in bring(library, place / "in" / "wren-tollander-2.csv"):
-            pass
-        for _ in bundle_athlete(library, 1, path):
-            pass
+        finish(bring(library, place / "in" / "wren-tollander-2.csv"))
+        finish(bundle_athlete(library, 1, path))
 
 
 def _read_bundle(path: Path) -> object:
@@ -185,7 +183,7 @@ def _read_bundle(path: Path) -> object:
     library = _library(path.parent)
     before = library.next_undo()
     try:
-        return [step for step in open_bundle(library, path) if not isinstance(step, float)]
+        return finish(open_bundle(library, path))
     finally:
         library.take_back_to(before.id if before else 0)
 

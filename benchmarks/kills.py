@@ -19,7 +19,9 @@ import time
 from contextlib import closing
 from pathlib import Path
 
-from waxtwin.library.store import BACKUPS, CLIPS, DATABASE, Library
+from waxtwin.core.steps import finish
+from waxtwin.library.layout import BACKUPS, CLIPS, DATABASE
+from waxtwin.library.store import Library
 
 TIMES = 500
 DEMO = Path(__file__).parent.parent / "src" / "waxtwin" / "assets" / "demo"
@@ -30,8 +32,8 @@ _LONGEST = 1.6  # s after which a child is killed at the latest
 def work(kind: str, folder: Path, made: Path) -> None:
     """One kind of work, again and again until it is killed; what is promised is printed as one line each."""
     from waxtwin.library.bundles import bundle_athlete, open_bundle
+    from waxtwin.library.erasing import erase
     from waxtwin.library.importing import bring
-    from waxtwin.library.privacy import erase
     from waxtwin.library.throws import set_fields
 
     def promise(**said: object) -> None:
@@ -42,12 +44,9 @@ def work(kind: str, folder: Path, made: Path) -> None:
     promise(open=True)
     while True:
         if kind in ("create", "import", "migrate"):
-            for step in bring(library, made / "in"):
-                if not isinstance(step, float) and step.key is not None:
-                    promise(file=step.file.name)
+            finish(bring(library, made / "in", kept=lambda one: promise(file=one.file.name)))
         elif kind == "bundle":
-            for _ in open_bundle(library, made / "all.waxtwin"):
-                pass
+            finish(open_bundle(library, made / "all.waxtwin"))
             promise(bundle=True)
         elif kind in ("edit", "undo"):
             for n in range(40):
@@ -60,8 +59,7 @@ def work(kind: str, folder: Path, made: Path) -> None:
             erase(library, _athlete(library, "Ines Corvane"))
             promise(erased=True)
         else:
-            for _ in bundle_athlete(library, _athlete(library, "Wren Tollander"), made / "out.waxtwin"):
-                pass
+            finish(bundle_athlete(library, _athlete(library, "Wren Tollander"), made / "out.waxtwin"))
             promise(written=True)
         if kind in ("create", "import", "migrate", "bundle", "erase"):
             return
@@ -88,10 +86,8 @@ def prepare(made: Path) -> None:
                 shutil.copyfile(file, made / "in" / file.name)
     with closing(Library(made / "full")) as library:
         for name in ("wren-tollander", "ines-corvane"):
-            for _ in bring(library, DEMO / f"{name}.csv"):
-                pass
-        for _ in bundle_athlete(library, _athlete(library, "Ines Corvane"), made / "all.waxtwin"):
-            pass
+            finish(bring(library, DEMO / f"{name}.csv"))
+        finish(bundle_athlete(library, _athlete(library, "Ines Corvane"), made / "all.waxtwin"))
     _old_library(made / "old")
 
 

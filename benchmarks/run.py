@@ -137,28 +137,28 @@ def _seam() -> list[tuple[str, str, float]]:
     from waxtwin.ui.shell.start import application, open_app
 
     application()
-    window = open_app(Settings())
-    window.frame.resize(1280, 800)
-    window.frame.show()
-    window.open_demo()
-    settle(window)
+    app = open_app(Settings())
+    app.window.resize(1280, 800)
+    app.window.show()
+    app.open_demo()
+    settle(app)
     rows = []
     for shown in ("figure", "clip", "both"):
-        window.desk.show(shown=shown)
-        window.desk.hold("foot_contact")
+        app.desk.view.show(shown=shown)
+        app.desk.clock.hold("foot_contact")
         for _ in range(16):  # bring the frames to hand
-            window.desk.step(1)
-            settle(window, quiet=0.05)
+            app.desk.clock.step(1)
+            settle(app, quiet=0.05)
         spent = []
         for k in range(120):
             start = time.perf_counter()
-            window.desk.step(-1 if k // 15 % 2 == 0 else 1)
+            app.desk.clock.step(-1 if k // 15 % 2 == 0 else 1)
             QApplication.processEvents()
             spent.append(time.perf_counter() - start)
         spent.sort()
         for name, value, budget in (("median", spent[60], 0.016), ("95th percentile", spent[114], 0.033)):
             rows.append((f"one step on the seam, {shown}, {name} ({budget * 1000:.0f} ms)", *_against(budget, value)))
-    window.frame.close()
+    app.window.close()
     return rows
 
 

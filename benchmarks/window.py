@@ -45,8 +45,8 @@ def wait(done: Callable[[], bool], seconds: float = 600.0) -> None:
 class Newcomer:
     """Somebody with two clips who counts what their hands do."""
 
-    def __init__(self, window: App, folder: Path) -> None:
-        self.window, self.folder, self.gestures = window, folder, 0
+    def __init__(self, app: App, folder: Path) -> None:
+        self.window, self.folder, self.gestures = app, folder, 0
         for ask in ("getOpenFileNames", "getSaveFileName"):
             setattr(QFileDialog, ask, lambda *_, **__: self._chosen())
         self._next: list[Path] = []
@@ -82,24 +82,24 @@ class Newcomer:
 
     def prepare(self, clip: Path, name: str, side: str) -> None:
         """From a clip to one of the pair."""
-        window = self.window
+        app = self.window
         self._next = [clip]
-        self.press(window.bench, "Import files")
-        wait(lambda: window.piece.times.size > 0)
-        page = window.prepare.pages["clip"]
+        self.press(app.bench, "Import files")
+        wait(lambda: app.prepare.state.times.size > 0)
+        page = app.prepare.pages["clip"]
         QTest.mouseClick(page.name, Qt.MouseButton.LeftButton)
         QTest.keyClicks(page.name, name)
         QTest.keyClick(page.name, Qt.Key.Key_Return)
         self.gestures += 2
         self.settle()
         self.go_to("landmarks")
-        self.press(window.prepare.pages["landmarks"], "Find landmarks")
+        self.press(app.prepare.pages["landmarks"], "Find landmarks")
         self.go_to("ready")
-        self.press(window.prepare.pages["ready"], f"Take as {side}")
+        self.press(app.prepare.pages["ready"], f"Take as {side}")
 
     def hand_over(self, out: Path) -> None:
         """The report as PDF."""
-        self.press(self.window.frame, "Report")
+        self.press(self.window.window, "Report")
         wait(lambda: bool(self.window.report.sheets))
         self._next = [out]
         self.press(self.window.report, "Save as PDF")
@@ -108,18 +108,18 @@ class Newcomer:
 
 def newcomer(folder: Path) -> int:
     """How many gestures it takes from two clips to a PDF."""
-    window = open_app(Settings(toured=True))
-    window.frame.resize(1280, 800)
-    window.frame.show()
-    someone = Newcomer(window, folder)
+    app = open_app(Settings(toured=True))
+    app.window.resize(1280, 800)
+    app.window.show()
+    someone = Newcomer(app, folder)
     for pitcher, side in (("wren-tollander", "athlete"), ("ines-corvane", "twin")):
         clip = folder / f"IMG-{pitcher}.mp4"
         shutil.copyfile(DEMO / f"{pitcher}-side.mp4", clip)
         someone.prepare(clip, pitcher, side)
         if side == "athlete":
-            someone.press(window.frame, "Bench")
+            someone.press(app.window, "Bench")
     someone.hand_over(folder / "out.pdf")
-    window.frame.close()
+    app.window.close()
     return someone.gestures
 
 
@@ -130,20 +130,20 @@ def _memory() -> float:
 
 def pairs(count: int) -> tuple[float, int, int]:
     """What so many pairs cost: megabytes, threads and files more than after the first few."""
-    window = open_app(Settings(toured=True))
-    window.frame.resize(1280, 800)
-    window.frame.show()
-    window.open_demo()
-    wait(lambda: window.desk.contrast is not None and not window.jobs.busy)
-    keys = [entry.id for entry in window.librarian.entries]
+    app = open_app(Settings(toured=True))
+    app.window.resize(1280, 800)
+    app.window.show()
+    app.open_demo()
+    wait(lambda: app.desk.pair.contrast is not None and not app.jobs.busy)
+    keys = [entry.id for entry in app.library.entries]
     before = (0.0, 0, 0)
     for n in range(count + _WARM):
         if n == _WARM:
             before = _memory(), threading.active_count(), len(list(Path("/proc/self/fd").iterdir()))
-        window.take_pair(keys[n % len(keys)], keys[(n + 1 + n // len(keys)) % len(keys)])
-        wait(lambda: not window.jobs.busy and window.desk.contrast is not None)
+        app.pairs.take_pair(keys[n % len(keys)], keys[(n + 1 + n // len(keys)) % len(keys)])
+        wait(lambda: not app.jobs.busy and app.desk.pair.contrast is not None)
     after = _memory(), threading.active_count(), len(list(Path("/proc/self/fd").iterdir()))
-    window.frame.close()
+    app.window.close()
     return after[0] - before[0], after[1] - before[1], after[2] - before[2]
 
 

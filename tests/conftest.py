@@ -16,6 +16,7 @@ import pytest
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve, resolve_steps
+from waxtwin.core.steps import finish
 from waxtwin.core.track import Track
 from waxtwin.library.simulated import Recording, record
 from waxtwin.simulate.delivery import SimulatedDelivery, simulate
@@ -95,7 +96,7 @@ def demo_library(tmp_path_factory) -> Path:
     folder = tmp_path_factory.mktemp("made") / "demo"
     library = Library(folder)
     for name in SINGLES:
-        list(bring(library, DEMO / f"{name}.csv"))
+        finish(bring(library, DEMO / f"{name}.csv"))
     library.forget_changes()
     library.close()
     return folder
@@ -120,31 +121,32 @@ def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable
 
     opened = []
     # how a window behaves does not hang on how many copies its figures are resolved with; the core's tests see to those
-    monkeypatch.setattr("waxtwin.ui.rooms.pair.computing.resolve_steps", partial(resolve_steps, count=_FEW_COPIES))
+    monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", partial(resolve_steps, count=_FEW_COPIES))
     monkeypatch.setattr("waxtwin.core.borrowed.COPIES", 4)
     shutil.copytree(demo_library, demo_folder())
 
     def make(demo: bool = True, wait: bool = True, explained: bool = False):
         if not explained:  # half a second in every window, and only the Gap room's tests ask for it
-            monkeypatch.setattr("waxtwin.ui.rooms.gap.flow.GapFlow.explain", lambda explainer: None)
-        window = open_app(Settings())
-        qtbot.addWidget(window.frame)
-        opened.append(window)
-        window.intake.into_demo = True  # what a test brings in goes where it is looked for
-        window.frame.resize(1280, 800)
-        window.frame.show()
+            monkeypatch.setattr("waxtwin.ui.model.pair_flow.PairFlow.explain", lambda flow: None)
+        app = open_app(Settings())
+        qtbot.addWidget(app.window)
+        opened.append(app)
+        app.intake.into_demo = True  # what a test brings in goes where it is looked for
+        app.window.resize(1280, 800)
+        app.window.show()
         if demo:
-            window.open_demo()
+            app.open_demo()
             if wait:
                 qtbot.waitUntil(
-                    lambda: window.desk.contrast is not None and window.desk.contrast.twin.resolved, timeout=60000
+                    lambda: app.desk.pair.contrast is not None and app.desk.pair.contrast.twin.resolved,
+                    timeout=60000,
                 )
-                qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
-        return window
+                qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+        return app
 
     yield make
-    for window in opened:
-        window.frame.close()
+    for app in opened:
+        app.window.close()
 
 
 @pytest.fixture

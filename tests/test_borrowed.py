@@ -26,6 +26,7 @@ from waxtwin.core.contrast import analyse_alike, analyse_pair
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.linked import angle_apart, hand_of, linked, matrices, mixed, quaternions
 from waxtwin.core.shapley import joint_marginals, shapley
+from waxtwin.core.steps import finish
 from waxtwin.core.whatif import WhatIf
 from waxtwin.library.simulated import Recording, record
 from waxtwin.simulate.delivery import simulate
@@ -43,7 +44,7 @@ def throw(params, noise=0.0, seed=0, fps=240.0):
 
 def account(athlete, twin):
     ours, theirs = analyse_pair(athlete, twin)
-    *_, found = borrow((ours,), (theirs,))
+    found = finish(borrow((ours,), (theirs,)))
     assert isinstance(found, Borrowed)
     return found
 
@@ -55,7 +56,7 @@ def demo():
 
 @pytest.fixture(scope="module")
 def demo_account(demo):
-    *_, found = borrow(*((side,) for side in demo))
+    found = finish(borrow(*((side,) for side in demo)))
     return found
 
 
@@ -149,7 +150,7 @@ def test_several_throws_give_a_mean_and_the_spread_between_them():
     throws = [throw(replace(BASE, trunk_peak=0.38 + 0.004 * k), 0.002, k) for k in range(3)]
     twins = [throw(BASE, 0.002, 10 + k) for k in range(2)]
     analyses = analyse_alike([*throws, *twins])
-    *_, found = borrow(analyses[:3], analyses[3:])
+    found = finish(borrow(analyses[:3], analyses[3:]))
     assert found.throws == (3, 2)
     means = [np.mean([side.delivery.ball_speed for side in group]) for group in (analyses[:3], analyses[3:])]
     assert found.gap == pytest.approx(means[1] - means[0], abs=1e-9)

@@ -13,6 +13,7 @@ import pytest
 from conftest import DEMO
 from test_plan import athlete_of, plan_for
 from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.steps import finish
 from waxtwin.core.trend import ArmNote
 from waxtwin.library.bundles import MANIFEST, Opened, bundle_athlete, bundle_pair, open_bundle
 from waxtwin.library.catalogue import entries
@@ -36,7 +37,7 @@ def key_of(library, title):
 
 
 def taken(library, path):
-    *_, found = open_bundle(library, path)
+    found = finish(open_bundle(library, path))
     assert isinstance(found, Opened)
     return found
 
@@ -92,20 +93,20 @@ def test_the_same_bundle_twice_brings_nothing_new(library, other, tmp_path):
 
 def test_everything_of_an_athlete_goes_along(library, other, tmp_path):
     athlete = athlete_of(library)[0]
-    list(bring(library, DEMO / "wren-tollander-2.csv"))
-    list(bring(library, DEMO / "ines-corvane-front.mp4"))  # a clip that is not prepared, of nobody yet
+    finish(bring(library, DEMO / "wren-tollander-2.csv"))
+    finish(bring(library, DEMO / "ines-corvane-front.mp4"))  # a clip that is not prepared, of nobody yet
     path = tmp_path / "wren.waxtwin"
-    list(bundle_athlete(library, athlete, path))
+    finish(bundle_athlete(library, athlete, path))
     found = taken(other, path)
     assert len(found.throws) == 2 and found.pair is None
 
 
 def test_a_clip_without_a_track_goes_along_too(library, other, tmp_path):
-    list(bring(library, DEMO / "wren-tollander-front.mp4"))
+    finish(bring(library, DEMO / "wren-tollander-front.mp4"))
     with library.reading() as session:
         entry = next(e for e in entries(session) if not e.ready)
     path = tmp_path / "raw.waxtwin"
-    list(bundle_athlete(library, entry.athlete_id, path))
+    finish(bundle_athlete(library, entry.athlete_id, path))
     taken(other, path)
     with other.reading() as session:
         [one] = entries(session)
@@ -116,11 +117,11 @@ def test_a_blend_stays_known_as_one(library, other, tmp_path):
     from waxtwin.library.blending import keep_blend
 
     keys = [key_of(library, title) for title in ("ines-corvane", "juno-wexcombe")]
-    *_, made = keep_blend(library, keys, "Blend <i>")
+    made = finish(keep_blend(library, keys, "Blend <i>"))
     with library.reading() as session:
         athlete = next(e.athlete_id for e in entries(session) if e.id == made)
     path = tmp_path / "blend.waxtwin"
-    list(bundle_athlete(library, athlete, path))
+    finish(bundle_athlete(library, athlete, path))
     [one] = taken(other, path).throws
     assert any("nobody threw it" in note for note in fetch(other, one.key).delivery.notes)
 
@@ -188,7 +189,7 @@ def test_a_bundle_that_is_not_in_order_is_refused_in_one_sentence(good_bundle, o
     change, words = FAULTS[name]
     path = rewritten(good_bundle, tmp_path / "bad.waxtwin", change)
     with pytest.raises(WaxTwinError, match=r"^bad\.waxtwin: ") as fault:
-        list(open_bundle(other, path))
+        finish(open_bundle(other, path))
     assert words in str(fault.value) and "\n" not in str(fault.value)
     with other.reading() as session:
         assert entries(session) == []
@@ -201,10 +202,10 @@ def test_a_damaged_track_inside_leaves_the_library_as_it_was(good_bundle, other,
         name = sorted(name for name in held if name.endswith(".csv"))[1]
         put(held, manifest, name, b"time,nonsense\n0,x\n")
 
-    list(bring(other, DEMO / "pell-ardmoor.csv"))
+    finish(bring(other, DEMO / "pell-ardmoor.csv"))
     before = other.next_undo()
     with pytest.raises(WaxTwinError, match=r"^bad.waxtwin: .*\.csv"):
-        list(open_bundle(other, rewritten(good_bundle, tmp_path / "bad.waxtwin", spoil)))
+        finish(open_bundle(other, rewritten(good_bundle, tmp_path / "bad.waxtwin", spoil)))
     with other.reading() as session:
         assert [entry.name for entry in entries(session)] == ["Pell Ardmoor"]
     assert other.next_undo() == before
@@ -220,7 +221,7 @@ def test_a_bundle_cut_short_or_scrambled_is_never_a_traceback(good_bundle, other
         path = tmp_path / f"{n}.waxtwin"
         path.write_bytes(data)
         with pytest.raises(WaxTwinError, match=f"^{n}.waxtwin: "):
-            list(open_bundle(other, path))
+            finish(open_bundle(other, path))
     with other.reading() as session:
         assert entries(session) == []
 
@@ -238,7 +239,7 @@ def test_writing_that_fails_or_is_cancelled_leaves_the_old_file(library, tmp_pat
         zipfile.ZipFile, "write", lambda *a: (_ for _ in ()).throw(OSError(28, "No space left on device"))
     )
     with pytest.raises(WaxTwinError, match=r"b\.waxtwin: it cannot be written \(No space left"):
-        list(bundle_pair(library, kept.id, target))
+        finish(bundle_pair(library, kept.id, target))
     assert target.read_bytes() == b"old" and [p.name for p in tmp_path.iterdir() if "waxtwin" in p.name] == [
         "b.waxtwin"
     ]

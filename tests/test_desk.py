@@ -5,22 +5,23 @@ from dataclasses import replace
 import pytest
 
 from conftest import DEMO, clean
-from waxtwin.core.contrast import Standards, contrast
-from waxtwin.core.events import ORDER
+from waxtwin.core.contrast import contrast
 from waxtwin.core.standing import verdict
+from waxtwin.core.stops import ORDER
 from waxtwin.core.units import figure, height
-from waxtwin.library.bands import load_bands
 from waxtwin.library.stored import load
+from waxtwin.ui.model.computing import moved
 from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import key_of, rows_at
-from waxtwin.ui.rooms.pair.computing import compute, moved
 
 
 @pytest.fixture
 def desk():
     desk = Desk()
-    desk.set_pair(load(DEMO / "wren-tollander.csv"), load(DEMO / "ines-corvane.csv"))
-    desk.set_contrast(contrast(clean("wren"), clean("ines")))
+    desk.pair.lay({"athlete": load(DEMO / "wren-tollander.csv"), "twin": load(DEMO / "ines-corvane.csv")})
+    desk.pair.set_contrast(contrast(clean("wren"), clean("ines")))
+    desk.clock.hold_landing()
     return desk
 
 
@@ -29,60 +30,60 @@ def times(side):
 
 
 def test_opens_held_at_landing_on_both_sides(desk):
-    assert desk.stop == "foot_contact"
+    assert desk.clock.stop == "foot_contact"
     for side in ("athlete", "twin"):
-        assert desk.time_of(side) == pytest.approx(times(side)["foot_contact"])
+        assert desk.clock.time_of(side) == pytest.approx(times(side)["foot_contact"])
 
 
 @pytest.mark.parametrize("mode", ["one", "all", "clock"])
 @pytest.mark.parametrize("stop", ORDER)
 def test_holding_a_stop_is_exact_on_both_sides_in_every_mode(desk, mode, stop):
-    desk.pull(mode)
-    desk.hold(stop)
+    desk.clock.pull(mode)
+    desk.clock.hold(stop)
     for side in ("athlete", "twin"):
-        assert desk.time_of(side) == pytest.approx(times(side)[stop])
+        assert desk.clock.time_of(side) == pytest.approx(times(side)[stop])
 
 
 def test_stepping_leaves_the_held_stop_and_runs_in_real_time(desk):
-    desk.hold("release")
-    before = desk.time_of("twin")
-    desk.step(8)
-    assert desk.time - times("athlete")["release"] == pytest.approx(8 / 240, abs=0.5 / 240)
-    assert desk.time_of("twin") - before == pytest.approx(desk.time - times("athlete")["release"])
-    desk.step(-8)
-    desk.step(-1)
-    assert desk.time < times("athlete")["release"]
+    desk.clock.hold("release")
+    before = desk.clock.time_of("twin")
+    desk.clock.step(8)
+    assert desk.clock.time - times("athlete")["release"] == pytest.approx(8 / 240, abs=0.5 / 240)
+    assert desk.clock.time_of("twin") - before == pytest.approx(desk.clock.time - times("athlete")["release"])
+    desk.clock.step(-8)
+    desk.clock.step(-1)
+    assert desk.clock.time < times("athlete")["release"]
 
 
 def test_clock_never_leaves_the_footage(desk):
-    low, high = desk.span()
-    desk.go(-50)
-    assert desk.time == low
-    desk.go(50)
-    assert desk.time == high
+    low, high = desk.clock.span()
+    desk.clock.go(-50)
+    assert desk.clock.time == low
+    desk.clock.go(50)
+    assert desk.clock.time == high
 
 
 def test_topics_are_told_only_on_real_change(desk):
     heard = []
     desk.listen(heard.append)
-    desk.go(desk.time + 0.1)
-    desk.go(desk.time)
-    desk.select("stride_length")
-    desk.select("stride_length")
-    desk.show(gauges=desk.display.gauges)
-    desk.set_imperial(False)
-    assert heard == ["time", "selection"]
+    desk.clock.go(desk.clock.time + 0.1)
+    desk.clock.go(desk.clock.time)
+    desk.view.select("stride_length")
+    desk.view.select("stride_length")
+    desk.view.show(gauges=desk.view.display.gauges)
+    desk.view.set_imperial(False)
+    assert heard == [Topic.TIME, Topic.SELECTION]
 
 
 def test_loop_is_the_phase_of_the_clock(desk):
-    desk.hold("foot_contact")
-    desk.step(3)
-    desk.set_loop(True)
-    low, high = desk.loop_span()
+    desk.clock.hold("foot_contact")
+    desk.clock.step(3)
+    desk.clock.set_loop(True)
+    low, high = desk.clock.loop_span()
     assert low == pytest.approx(times("athlete")["foot_contact"])
     assert high == pytest.approx(times("athlete")["foot_plant"])
-    desk.set_loop(False)
-    assert desk.loop_span() is None
+    desk.clock.set_loop(False)
+    assert desk.clock.loop_span() is None
 
 
 def test_units_and_words():
@@ -97,19 +98,10 @@ def test_units_and_words():
 
 
 def test_rows_at_a_stop_put_the_largest_difference_first(desk):
-    rows = rows_at(desk.contrast.rows, "foot_contact", "touch")
+    rows = rows_at(desk.pair.contrast.rows, "foot_contact", "touch")
     assert "stride_length" in [r.measure.id for r in rows]
-    assert rows_at(desk.contrast.rows, "foot_contact", "plant") == []
-    assert "stride_length" in [r.measure.id for r in rows_at(desk.contrast.rows, "foot_plant", "plant")]
-
-
-def test_work_gives_first_figures_then_resolved_ones():
-    pair = [load(DEMO / f"{n}.csv") for n in ("wren-tollander", "ines-corvane")]
-    seen = list(compute(*pair, "touch", Standards(load_bands())))
-    shares = [s for s in seen if isinstance(s, float)]
-    results = [s for s in seen if not isinstance(s, float)]
-    assert shares == sorted(shares) and len(results) == 2
-    assert not results[0].athlete.resolved and results[1].twin.resolved
+    assert rows_at(desk.pair.contrast.rows, "foot_contact", "plant") == []
+    assert "stride_length" in [r.measure.id for r in rows_at(desk.pair.contrast.rows, "foot_plant", "plant")]
 
 
 def test_moved_stops():

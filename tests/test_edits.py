@@ -3,7 +3,7 @@
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from waxtwin.core.events import ORDER
+from waxtwin.core.stops import ORDER
 
 edits = st.lists(
     st.one_of(
@@ -21,44 +21,45 @@ edits = st.lists(
 @given(edits)
 def test_library_and_desk_always_agree(library, desk_window, monkeypatch, edits):
     from waxtwin.library.throws import fetch
-    from waxtwin.ui.shell.app import App
+    from waxtwin.ui.model.pair_flow import PairFlow
 
     # the arithmetic has its own tests; here only what is kept where
-    monkeypatch.setattr(App, "_recompute", lambda self: None)
-    monkeypatch.setattr(App, "_reload", reread)
-    window = desk_window(demo=False)
-    window.librarian.library = library
+    monkeypatch.setattr(PairFlow, "recompute", lambda flow: None)
+    monkeypatch.setattr(PairFlow, "reread", reread)
+    app = desk_window(demo=False)
+    app.library.store = library
     monkeypatch.setattr(library, "close", lambda: None)  # the fixture's to close
     library.forget_changes()
     original = {}
     for side, key in (("athlete", 4), ("twin", 1)):
-        window.desk.stored[side] = fetch(library, key)
-        original[side] = dict(window.desk.stored[side].delivery.events_by_hand)
+        app.desk.pair.lay({side: fetch(library, key)})
+        original[side] = dict(app.desk.pair.stored[side].delivery.events_by_hand)
     for edit in edits:
         match edit:
             case ("move", side, stop, time):
-                window.corrector.correct(side, stop, time)
+                app.pair.edits.correct(side, stop, time)
             case ("undo",):
-                window.librarian.undo()
+                app.library.undo()
             case ("redo",):
-                window.librarian.redo()
+                app.library.redo()
             case ("hold", stop):
-                window.desk.stop = stop
+                app.desk.clock.stop = stop
             case ("back",):
-                window.corrector.give_back()
-        for stored in window.desk.stored.values():
+                app.pair.edits.give_back()
+        for stored in app.desk.pair.stored.values():
             kept = fetch(library, stored.key)
             assert kept.delivery.events_by_hand == stored.delivery.events_by_hand == stored.sidecar.events
             assert kept.title and kept.clips
-    while window.librarian.undo_label():
-        window.librarian.undo()
-    for side, stored in window.desk.stored.items():
+    while app.library.undo_label():
+        app.library.undo()
+    for side, stored in app.desk.pair.stored.items():
         assert stored.delivery.events_by_hand == original[side]
         assert fetch(library, stored.key).delivery.events_by_hand == original[side]
 
 
-def reread(window, key):
+def reread(flow, key):
     """What the reload job does, at once."""
     from waxtwin.library.throws import fetch
 
-    window.desk.stored.update({s: fetch(window.librarian.library, d.key) for s, d in window.desk.stored.items()})
+    pair, library = flow._desk.pair, flow._store()
+    pair.renew({side: fetch(library, lying.key) for side, lying in pair.stored.items()})

@@ -5,8 +5,9 @@ import pytest
 
 from conftest import clean, delivery_of, planar, simulated, track_of, truth
 from waxtwin.core.analysis import analyse, prepared
-from waxtwin.core.events import EVENTS, ORDER, find_events
+from waxtwin.core.events import find_events
 from waxtwin.core.motion import prepare
+from waxtwin.core.stops import EVENTS, ORDER
 from waxtwin.simulate.presets import PRESETS
 
 FRAME = 1 / 240

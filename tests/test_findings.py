@@ -19,6 +19,7 @@ from waxtwin.core.findings import Rulings, judge
 from waxtwin.core.ledger import LINKS, ledger
 from waxtwin.core.rules import Case, RuleError, parse
 from waxtwin.core.schools import School, Stance
+from waxtwin.core.steps import finish
 from waxtwin.library.judging import load_screening, readings_of, screening_document
 from waxtwin.library.playbook import FINDINGS, load_playbook, load_school, load_schools, save_school
 
@@ -31,7 +32,7 @@ SCREENING = load_screening()
 
 def case_of(athlete, twin, noise=0.003):
     ours, theirs = (resolve(side, 40) for side in analyse_pair(throw(athlete, noise, 1), throw(twin, noise, 2)))
-    *_, account = borrow((ours,), (theirs,))
+    account = finish(borrow((ours,), (theirs,)))
     return Case(contrast(ours, theirs), ledger(ours, theirs), account)
 
 
@@ -107,7 +108,7 @@ def test_a_known_difference_is_found_first_or_second(changes, wanted):
 @pytest.mark.parametrize("seed", range(3))
 def test_two_noisy_copies_of_one_delivery_give_no_finding(seed):
     ours, theirs = (resolve(s, 60) for s in analyse_pair(throw(BASE, 0.003, seed), throw(BASE, 0.003, 90 + seed)))
-    *_, account = borrow((ours,), (theirs,))
+    account = finish(borrow((ours,), (theirs,)))
     found = found_in(Case(contrast(ours, theirs), ledger(ours, theirs), account))
     assert found.findings == () and found.focus == ()
 

@@ -17,25 +17,25 @@ from waxtwin.ui.shared.posed_figure import PosedFigure
 @pytest.fixture
 def gap(desk_window, qtbot):
     """The room on the demo's pair, explained."""
-    window = desk_window(explained=True)
-    qtbot.waitUntil(lambda: window.desk.explanation is not None and not window.jobs.busy, timeout=60000)
-    window.go_to("Gap")
-    return window
+    app = desk_window(explained=True)
+    qtbot.waitUntil(lambda: app.desk.pair.explanation is not None and not app.jobs.busy, timeout=60000)
+    app.go_to("Gap")
+    return app
 
 
-def focus_of(window):
-    return [one.id for one in window.desk.explanation.judgement.focus]
+def focus_of(app):
+    return [one.id for one in app.desk.pair.explanation.judgement.focus]
 
 
 def test_the_room_says_where_the_speed_is_lost_and_what_to_look_at(gap):
     room = gap.gap
     assert "m/s of ball speed to the twin" in room.sentence.text() and "not proof of cause" in room.account.text()
     listed = [room.findings.list.item(i).text() for i in range(room.findings.list.count())]
-    found = gap.desk.explanation.judgement
+    found = gap.desk.pair.explanation.judgement
     assert len(listed) == len(found.findings) and listed[0] == found.focus[0].rule.title
     assert room.findings.detail.plain.text() == found.focus[0].rule.plain
     assert "Known to be alike" in room.findings.beside.text() and "Style, leave it" in room.findings.beside.text()
-    gap.desk.set_imperial(True)
+    gap.desk.view.set_imperial(True)
     assert "mph" in room.account.text() and "mph" in room.sentence.text()
 
 
@@ -45,13 +45,13 @@ def test_hovering_evidence_lights_it_and_it_can_be_seen_on_the_pair(gap):
     rows = room.findings.detail.findChildren(MeasureRow)
     assert "landing_trunk_tilt" in [row.row.measure.id for row in rows]
     posed = room.findings.detail.findChildren(PosedFigure)
-    gap.desk.hover(rows[1].row.measure.id)
+    gap.desk.view.hover(rows[1].row.measure.id)
     assert [one.item.id for one in posed] == [rows[1].row.measure.id] * 2
-    gap.desk.hover(None)
+    gap.desk.view.hover(None)
     assert posed[0].item.id == "landing_trunk_tilt"
     room.findings.detail.buttons["see"].click()
-    assert gap.frame.room is gap.pair and gap.desk.selected == "landing_trunk_tilt"
-    assert gap.desk.stop == "foot_contact"
+    assert gap.window.room is gap.pair and gap.desk.view.selected == "landing_trunk_tilt"
+    assert gap.desk.clock.stop == "foot_contact"
 
 
 def test_a_finding_is_set_aside_with_a_reason_kept_and_taken_back(gap, qtbot, monkeypatch):
@@ -61,10 +61,10 @@ def test_a_finding_is_set_aside_with_a_reason_kept_and_taken_back(gap, qtbot, mo
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("her <i>own</i> way", True))
     room.findings.detail.buttons["aside"].click()
     assert first not in focus_of(gap)
-    last = gap.desk.explanation.judgement.findings[-1]
+    last = gap.desk.pair.explanation.judgement.findings[-1]
     assert last.id == first and last.set_aside == "her <i>own</i> way"
-    key = gap.desk.stored["athlete"].key
-    kept = fetch(gap.librarian.library, key).sidecar.model_extra["rulings"]
+    key = gap.desk.pair.stored["athlete"].key
+    kept = fetch(gap.library.store, key).sidecar.model_extra["rulings"]
     assert kept["set_aside"] == {first: "her <i>own</i> way"}
     gap.actions["undo"].trigger()
     qtbot.waitUntil(lambda: not gap.jobs.busy and first in focus_of(gap), timeout=60000)
@@ -73,7 +73,7 @@ def test_a_finding_is_set_aside_with_a_reason_kept_and_taken_back(gap, qtbot, mo
 def test_a_finding_is_taken_into_the_focus_and_left_to_its_rank(gap):
     room = gap.gap
     before = focus_of(gap)
-    other = next(one.id for one in gap.desk.explanation.judgement.findings
+    other = next(one.id for one in gap.desk.pair.explanation.judgement.findings
                  if one.id not in before and one.rule.kind == "technique")  # fmt: skip
     room.findings.choose(other)
     room.findings.detail.buttons["accept"].click()
@@ -87,16 +87,16 @@ def test_another_school_speaks_and_landing_goes_with_it(gap, qtbot):
     box = room.school
     box.setCurrentIndex(box.findData("coil"))
     box.activated.emit(box.currentIndex())
-    assert gap.desk.explanation.perspective.school.id == "coil" and gap.desk.landing == "plant"
+    assert gap.desk.pair.explanation.perspective.school.id == "coil" and gap.desk.pair.landing == "plant"
     assert gap.settings.school == "coil"
-    qtbot.waitUntil(lambda: not gap.jobs.busy and gap.desk.contrast.athlete.landing == "plant", timeout=60000)
-    acts = {one.id: one.acts for one in gap.desk.explanation.judgement.findings}
+    qtbot.waitUntil(lambda: not gap.jobs.busy and gap.desk.pair.contrast.athlete.landing == "plant", timeout=60000)
+    acts = {one.id: one.acts for one in gap.desk.pair.explanation.judgement.findings}
     assert acts.get("weight_back_at_break", False) is False
 
 
 def test_a_house_school_is_copied_changed_kept_and_removed(gap, qtbot):
-    gap.explainer.show_schools()
-    dialog = gap.explainer.dialog
+    gap.gap.flow.show_schools()
+    dialog = gap.gap.flow.dialog
     assert dialog.compare.columnCount() == 6 and dialog.compare.rowCount() == len(dialog._findings)
     dialog.copy_as("Lanterns")
     acts, weight, why = dialog._rows["trunk_forward_at_landing"]
@@ -105,12 +105,12 @@ def test_a_house_school_is_copied_changed_kept_and_removed(gap, qtbot):
     weight.setValue(0.2)
     dialog.keep()
     assert (own_schools() / "house1.json").is_file() and gap.settings.school == "house1"
-    seen = {one.id: one for one in gap.desk.explanation.judgement.findings}
+    seen = {one.id: one for one in gap.desk.pair.explanation.judgement.findings}
     assert not seen["trunk_forward_at_landing"].acts and "trunk_forward_at_landing" not in focus_of(gap)
     assert seen["trunk_forward_at_landing"].reason == "we land forward"
-    gap.explainer.show_schools()
-    gap.explainer.dialog._turn_to("house1")
-    gap.explainer.dialog._remove()
+    gap.gap.flow.show_schools()
+    gap.gap.flow.dialog._turn_to("house1")
+    gap.gap.flow.dialog._remove()
     assert not list(own_schools().glob("*.json")) and gap.settings.school == "common"
 
 
@@ -128,13 +128,13 @@ def test_what_if_moves_the_figure_and_says_the_speed(gap, qtbot):
     what.preset("none")
     assert what.speed.text() == mine and what.chimera.grab().toImage() == still
     what.preset("first")
-    wanted = set(gap.desk.explanation.judgement.focus[0].rule.factors)
+    wanted = set(gap.desk.pair.explanation.judgement.focus[0].rule.factors)
     assert {name for name, share in what.shares.items() if share} == wanted
     what.play.setChecked(True)
     at = what.phase.value()
     qtbot.waitUntil(lambda: what.phase.value() != at, timeout=5000)
     what.keep.click()
-    kept = fetch(gap.librarian.library, gap.desk.stored["athlete"].key).sidecar.model_extra["target"]
+    kept = fetch(gap.library.store, gap.desk.pair.stored["athlete"].key).sidecar.model_extra["target"]
     assert set(kept["shares"]) == wanted and kept["speed_mps"] > 30
     room.turn_to("chain")
     assert not what.play.isChecked()
@@ -154,7 +154,7 @@ def test_screening_is_kept_with_its_states_and_speaks(gap, qtbot):
     assert "not a date" in body.fault.text()
     body.dates["single_leg"].setText("2026-11-20")
     body.keep.click()
-    readings = gap.desk.explanation.perspective.capacity.readings
+    readings = gap.desk.pair.explanation.perspective.capacity.readings
     assert readings["single_leg:glove"].state == MEASURED and readings["single_leg:glove"].date == "2026-11-20"
     assert readings["press"].state == FAILED and readings["press"].value is None
     assert "failed on the day" in body.said.text() and "below the band" in body.said.text()
@@ -163,16 +163,18 @@ def test_screening_is_kept_with_its_states_and_speaks(gap, qtbot):
     body.tests["hip_extension"].setCurrentIndex(1)
     body.keep.click()
     assert "Hip extension, throwing side: 4 deg, below the band" in body.said.text()
-    kept = gap.desk.explanation.perspective.capacity.readings["hip_extension:throwing"]
+    kept = gap.desk.pair.explanation.perspective.capacity.readings["hip_extension:throwing"]
     assert kept.test.mode == "passive" and kept.by == "R. Tollander"
     gap.actions["undo"].trigger()
     qtbot.waitUntil(lambda: not gap.jobs.busy, timeout=60000)
     gap.actions["undo"].trigger()
-    qtbot.waitUntil(lambda: not gap.jobs.busy and not gap.desk.explanation.perspective.capacity.pain, timeout=60000)
+    qtbot.waitUntil(
+        lambda: not gap.jobs.busy and not gap.desk.pair.explanation.perspective.capacity.pain, timeout=60000
+    )
 
 
 def test_the_form_of_one_body_holds_nothing_of_another(gap):
-    body, found = gap.gap.body, gap.desk.explanation
+    body, found = gap.gap.body, gap.desk.pair.explanation
     gap.gap.turn_to("body")
     capacity, item = found.perspective.capacity, found.perspective.capacity.screening.items["hip_extension"]
     kept = {"hip_extension:glove": Reading(MEASURED, 12.0, "2026-11-20", item.tests[1], "R. Tollander")}
@@ -188,7 +190,7 @@ def test_the_form_of_one_body_holds_nothing_of_another(gap):
 def test_the_arm_opens_into_its_parts(gap):
     shares = gap.gap.shares
     gap.gap.turn_to("shares")
-    account = gap.desk.explanation.case.borrowed
+    account = gap.desk.pair.explanation.case.borrowed
     shares.show_account(replace(account, factors=(account.singles["size"], account.singles["arm"])))
     assert [one.id for one, _ in shares.bars()] == ["size", "arm"]
     shares.setFocus()
@@ -201,6 +203,6 @@ def test_the_arm_opens_into_its_parts(gap):
 
 
 def test_an_empty_room_says_what_to_do(desk_window):
-    window = desk_window(demo=False)
-    window.go_to("Gap")
-    assert "Choose a pair on the Bench" in window.gap._hint.text() and not window.gap.pages.isVisible()
+    app = desk_window(demo=False)
+    app.go_to("Gap")
+    assert "Choose a pair on the Bench" in app.gap._hint.text() and not app.gap.pages.isVisible()

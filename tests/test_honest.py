@@ -13,19 +13,20 @@ from conftest import DEMO, clean, delivery_of, planar, truth
 from waxtwin.core.analysis import analyse, resolve
 from waxtwin.core.camera import Sight
 from waxtwin.core.contrast import APART, LEVEL, UNAVAILABLE, UNTOLD, Standards, analyse_pair, contrast
-from waxtwin.core.events import Event
 from waxtwin.core.explain import Perspective, explain
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import END_ON, TOO_QUICK
 from waxtwin.core.plan import Focus, Plan, Target
 from waxtwin.core.remedies import helps
+from waxtwin.core.stops import Event
 from waxtwin.core.telling import weighed
 from waxtwin.core.withheld import check_stops, withhold
 from waxtwin.formats.answers import explain_document
 from waxtwin.library.bands import load_bands, load_matters
 from waxtwin.library.judging import shipped_playbook
 from waxtwin.library.playbook import load_playbook, load_schools
-from waxtwin.report.document import Material, Wish, compose
+from waxtwin.report.document import compose
+from waxtwin.report.parts import Material, Wish
 
 SCHOOLS, _ = load_schools()
 PLAYBOOK = shipped_playbook()

@@ -18,7 +18,8 @@ from waxtwin.capture.clip import ClipError, ClipReader
 from waxtwin.capture.devices import LineSource
 from waxtwin.core.errors import WaxTwinError, plain, shown_name
 from waxtwin.core.readings import RADAR
-from waxtwin.formats import read_track, write_track
+from waxtwin.core.steps import finish
+from waxtwin.formats.registry import read_track, write_track
 from waxtwin.formats.sidecar import read_sidecar
 from waxtwin.library.athletes import take_person
 from waxtwin.library.bundles import open_bundle
@@ -183,9 +184,9 @@ def test_bundles_that_unpack_to_far_more_than_they_are(tmp_path):
     library = Library(tmp_path / "library")
     try:
         for path in (zeros, lzma_):
-            refused(lambda file: list(open_bundle(library, file)), path)
+            refused(lambda file: finish(open_bundle(library, file)), path)
         (tmp_path / "odd.waxtwin").write_bytes(lzma.compress(b"x" * 1000))
-        refused(lambda file: list(open_bundle(library, file)), tmp_path / "odd.waxtwin", "not a bundle")
+        refused(lambda file: finish(open_bundle(library, file)), tmp_path / "odd.waxtwin", "not a bundle")
         assert not list(library.folder.glob(".bundle-*")) and library.next_undo() is None
     finally:
         library.close()

@@ -24,6 +24,7 @@ from waxtwin.core.camera import project
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import FLOW, MODEL, Marks
+from waxtwin.core.steps import finish
 from waxtwin.simulate.clips import cameras
 
 CLIP = DEMO / "wren-tollander-side.mp4"
@@ -37,7 +38,8 @@ def times():
 
 
 def test_the_model_finds_the_body_where_it_is(times):
-    *shares, marks = find_landmarks(CLIP, times, "R", frames=WINDOW, workers=2)
+    shares: list[float] = []
+    marks = finish(find_landmarks(CLIP, times, "R", frames=WINDOW, workers=2), shares.append)
     assert shares[0] == 0 and shares[-1] == 1 and shares == sorted(shares)
     inside = slice(*WINDOW)
     assert marks.seen[inside][:, :20].all() and not marks.seen[:400].any()
@@ -60,9 +62,10 @@ def test_what_was_found_is_kept_and_gone_on_with(times, tmp_path):
         file.write(b"half a record")  # as a kill in mid-write leaves it
     second = find_landmarks(CLIP, times, "R", frames=(470, 500), cache=tmp_path, workers=1)
     assert next(second) >= 0.4
-    *_, marks = second
+    marks = finish(second)
     assert marks.seen[470:500, INDEX["drive_hip"]].all()
-    *shares, again = find_landmarks(CLIP, times, "R", frames=(470, 500), cache=tmp_path, workers=1)
+    shares: list[float] = []
+    again = finish(find_landmarks(CLIP, times, "R", frames=(470, 500), cache=tmp_path, workers=1), shares.append)
     assert shares == [1.0]  # nothing left to do
     np.testing.assert_array_equal(again.points, marks.points)
 
@@ -132,14 +135,14 @@ def test_flow_follows_a_landmark_between_two_frames_set_by_hand(times):
     marks = Marks.empty(times)
     for frame in (452, 470):
         marks = marks.put(frame, j, *true[frame, j])
-    *_, found = follow(CLIP, marks, j)
+    found = finish(follow(CLIP, marks, j))
     inside = slice(452, 471)
     assert found.seen[inside, j].all() and (found.source[inside, j] == FLOW).all() and not found.seen[:452].any()
     assert np.abs(found.points[inside, j] - true[inside, j]).max() < 9
     merged = marks.merged(found, FLOW)
     assert tuple(merged.points[452, j]) == tuple(true[452, j])
     with pytest.raises(WaxTwinError, match="at least two frames"):
-        list(follow(CLIP, Marks.empty(times), j))
+        finish(follow(CLIP, Marks.empty(times), j))
 
 
 def test_the_ball_is_followed_from_one_click(times):
@@ -150,13 +153,13 @@ def test_the_ball_is_followed_from_one_click(times):
     ball, _ = project(matrix, _ball(delivery, times, delivery.sample(times), release))
     frame = int(np.searchsorted(times, release))
     marks = Marks.empty(times).put(frame, INDEX["ball"], *ball[frame])
-    *_, found = follow_ball(CLIP, marks)
+    found = finish(follow_ball(CLIP, marks))
     seen = np.flatnonzero(found.seen[:, INDEX["ball"]])
     assert {frame - 8, frame - 1, frame + 2} <= set(seen.tolist())  # in the hand, and on its way
     off = np.linalg.norm(found.points[seen, INDEX["ball"]] - ball[seen], axis=1)
     assert off.max() < 12
     with pytest.raises(WaxTwinError, match="Click the ball"):
-        list(follow_ball(CLIP, Marks.empty(times)))
+        finish(follow_ball(CLIP, Marks.empty(times)))
 
 
 # the camera, the clip ---------------------------------------------------------------------------------------------
@@ -180,8 +183,7 @@ def test_a_panning_camera_is_steadied(tmp_path):
     shift = shaken(tmp_path / "shaken.mp4")
     true = seen_from_side().points[430:470] - [120, 60] - shift[:, None]
     marks = Marks(np.arange(40) / 60, true, np.ones(true.shape[:2]), np.full(true.shape[:2], MODEL, np.uint8))
-    *shares, found = steady(tmp_path / "shaken.mp4", marks.boxes())
-    assert all(isinstance(s, float) for s in shares)
+    found = finish(steady(tmp_path / "shaken.mp4", marks.boxes()))
     assert found.lost == 0 and found.travel > 45
     still = marks.moved(found.motion)
     assert np.nanmax(np.abs(still.points - (true + shift[:, None]))) < 2
@@ -189,7 +191,7 @@ def test_a_panning_camera_is_steadied(tmp_path):
 
 def test_steadying_does_not_drift(tmp_path):
     shift = shaken(tmp_path / "long.mp4", range(120, 360))
-    *_, found = steady(tmp_path / "long.mp4")
+    found = finish(steady(tmp_path / "long.mp4"))
     middle = np.array([500.0, 300.0])
     back = np.einsum("fij,fj->fi", found.motion[:, :, :2], middle - shift) + found.motion[:, :, 2]
     assert found.lost == 0 and np.abs(back - middle).max() < 1
@@ -203,7 +205,7 @@ def test_a_background_without_anything_to_hold_on_to_is_told(tmp_path):
         for _ in range(10):
             out.mux(stream.encode(av.VideoFrame.from_ndarray(np.full((240, 320, 3), 120, np.uint8), format="bgr24")))
         out.mux(stream.encode())
-    *_, found = steady(path)
+    found = finish(steady(path))
     assert found.lost == pytest.approx(0.9) and found.travel == 0
 
 
@@ -230,7 +232,7 @@ def test_bursts_in_a_real_clip(tmp_path):
             small = np.ascontiguousarray(reader.read(k)[::4, ::4, :3])
             out.mux(stream.encode(av.VideoFrame.from_ndarray(small, format="bgr24")))
         out.mux(stream.encode())
-    *_, found = find_bursts(path)
+    found = finish(find_bursts(path))
     assert len(found) == 2
     for (first, last), begin in zip(found, (96 / 24, (96 * 2 + len(throw)) / 24), strict=True):
         assert first <= begin + 0.3 and last >= begin + len(throw) / 24 - 0.6

@@ -16,13 +16,17 @@ from conftest import DEMO, SINGLES, delivery_of
 from films import film
 from waxtwin.core.analysis import analyse
 from waxtwin.core.cautions import is_minor
-from waxtwin.formats import FormatError, write_track
+from waxtwin.core.steps import finish
+from waxtwin.formats.files import FormatError
+from waxtwin.formats.registry import write_track
 from waxtwin.formats.sidecar import Athlete, Sidecar, write_sidecar
 from waxtwin.library.catalogue import entries, matching
+from waxtwin.library.erasing import erase
 from waxtwin.library.importing import add_view, bring, bring_one, cut_into, sources
+from waxtwin.library.layout import DATABASE
 from waxtwin.library.preparing import keep_athlete, keep_steadying, preparation_of
-from waxtwin.library.privacy import athlete_facts, erase, export_athlete, overdue, set_athlete_facts
-from waxtwin.library.store import DATABASE, Library, LibraryError
+from waxtwin.library.privacy import athlete_facts, export_athlete, overdue, set_athlete_facts
+from waxtwin.library.store import Library, LibraryError
 from waxtwin.library.stored import load
 from waxtwin.library.throws import UNNAMED, fetch, remove, set_events, set_fields, set_tags
 
@@ -46,7 +50,7 @@ def test_what_was_brought_in_is_the_same_throw(library):
 
 def test_the_same_file_is_noticed_and_originals_are_never_touched(library, tmp_path):
     before = {p.name: p.read_bytes() for p in DEMO.iterdir()}
-    again = [b for name in SINGLES for b in bring(library, DEMO / f"{name}.csv") if not isinstance(b, float)]
+    again = [b for name in SINGLES for b in finish(bring(library, DEMO / f"{name}.csv"))]
     assert all(b.known for b in again) and len(listed(library)) == 4
     shutil.copy(DEMO / "wren-tollander.csv", tmp_path / "another-name.csv")
     assert bring_one(library, tmp_path / "another-name.csv").known
@@ -254,9 +258,8 @@ def test_a_folder_is_taken_in_with_its_faults_told(tmp_path):
     (tmp_path / "in" / "notes.txt").write_text("x")
     (tmp_path / "in" / "other.json").write_text("{}")
     with closing(Library(tmp_path / "lib")) as library:
-        steps = list(bring(library, tmp_path / "in"))
-        shares = [s for s in steps if isinstance(s, float)]
-        found = {b.file.name: b for b in steps if not isinstance(b, float)}
+        shares: list[float] = []
+        found = {b.file.name: b for b in finish(bring(library, tmp_path / "in"), shares.append)}
         assert shares == sorted(shares) and set(found) == {"a.csv", "b.csv", "c.csv", "IMG_1.mp4", "broken.mov"}
         assert "b.delivery.json" in found["b.csv"].fault and "broken.mov" in found["broken.mov"].fault
         assert found["a.csv"].key and found["IMG_1.mp4"].key
@@ -345,13 +348,13 @@ def test_consent_and_keeping(library):
 def test_everything_about_an_athlete_can_be_handed_out(library, tmp_path):
     wren = next(e for e in listed(library) if e.name == "Wren Tollander")
     set_events(library, wren.id, {"release": 2.16}, "Move")
-    *_, folder = export_athlete(library, wren.athlete_id, tmp_path)
+    folder = finish(export_athlete(library, wren.athlete_id, tmp_path))
     again = load(next(folder.glob("*.csv")))
     assert again.title == "Wren Tollander" and again.delivery.events_by_hand == {"release": 2.16}
     assert len(again.clips) == 2 and (folder / "athlete.json").is_file()
     assert analyse(again.delivery).measures["stride_length"].available
     with pytest.raises(FormatError, match="already something"):
-        list(export_athlete(library, wren.athlete_id, tmp_path))
+        finish(export_athlete(library, wren.athlete_id, tmp_path))
 
 
 def test_what_is_erased_is_gone_from_every_file(library):

@@ -13,6 +13,7 @@ from sqlalchemy import select
 
 from conftest import DEMO
 from films import film
+from waxtwin.core.steps import finish
 from waxtwin.core.units import read_length, read_speed
 from waxtwin.library.privacy import not_agreed, set_athlete_facts
 from waxtwin.library.records import Athlete
@@ -29,8 +30,8 @@ from waxtwin.ui.shared.widgets import Choice
 SOURCE = Path(__file__).parent.parent / "src" / "waxtwin"
 
 
-def idle(qtbot, window):
-    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
+def idle(qtbot, app):
+    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
 
 
 def press(qtbot, box, words):
@@ -125,17 +126,17 @@ def test_saving_an_athlete_waits_for_a_height_that_is_not_understood(qtbot):
 
 # prepare ----------------------------------------------------------------------------------------------------------------
 def test_filmed_from_is_kept_and_times_are_true_once_the_rate_is_said(desk_window, qtbot, tmp_path):
-    window = desk_window()
-    window.intake.bring([film(tmp_path / "slow.mp4", count=60)])
-    qtbot.waitUntil(lambda: window.piece.times.size > 0 and not window.jobs.busy, timeout=30000)
-    page = next(page for page in window.prepare.findChildren(QWidget) if type(page).__name__ == "ClipPage")
+    app = desk_window()
+    app.intake.bring([film(tmp_path / "slow.mp4", count=60)])
+    qtbot.waitUntil(lambda: app.prepare.state.times.size > 0 and not app.jobs.busy, timeout=30000)
+    page = next(page for page in app.prepare.findChildren(QWidget) if type(page).__name__ == "ClipPage")
     page.view.setCurrentText("closed side")
     page.view.activated.emit(page.view.currentIndex())  # a choice by hand
-    assert window.piece.view.view == "closed side"
-    played = window.piece.true_time(30)
-    page.rate.setValue(window.piece.view.facts["rate"] * 8)
+    assert app.prepare.state.view.view == "closed side"
+    played = app.prepare.state.true_time(30)
+    page.rate.setValue(app.prepare.state.view.facts["rate"] * 8)
     page.rate.editingFinished.emit()
-    assert window.piece.true_time(30) == pytest.approx(played / 8)
+    assert app.prepare.state.true_time(30) == pytest.approx(played / 8)
     assert "8 times slowed" in page.facts.text()
 
 
@@ -148,14 +149,14 @@ def test_every_function_with_open_ended_words_keeps_its_own_names_apart():
 
 
 def test_stops_nudged_quickly_all_count(desk_window, qtbot):
-    window = desk_window()
-    stop, rate = window.desk.stop, window.desk.analysis("athlete").motion.rate
-    start = window.desk.analysis("athlete").events[stop].time
+    app = desk_window()
+    stop, rate = app.desk.clock.stop, app.desk.pair.analysis("athlete").motion.rate
+    start = app.desk.pair.analysis("athlete").events[stop].time
     for _ in range(5):  # quicker than any figures come
-        window.actions["later_athlete"].trigger()
-    assert window.desk.stored["athlete"].delivery.events_by_hand[stop] == pytest.approx(start + 5 / rate)
-    with_library = window.librarian.library.folder
-    window.frame.close()
+        app.actions["later_athlete"].trigger()
+    assert app.desk.pair.stored["athlete"].delivery.events_by_hand[stop] == pytest.approx(start + 5 / rate)
+    with_library = app.library.store.folder
+    app.window.close()
     library = Library(with_library)
     with library.reading() as session:
         from waxtwin.library.records import EventRow
@@ -176,18 +177,18 @@ def test_faults_facts_and_successes_look_different(desk_window):
 
 
 def test_undo_of_what_is_not_in_sight_asks_first(desk_window, qtbot):
-    window = desk_window()
-    library = window.librarian.library
-    other = next(e.id for e in window.librarian.entries if e.name == "Pell Ardmoor")
+    app = desk_window()
+    library = app.library.store
+    other = next(e.id for e in app.library.entries if e.name == "Pell Ardmoor")
     set_fields(library, other, "Note about Pell", notes="seen nowhere here")
-    window.go_to("Pair")
-    window.actions["undo"].trigger()
-    assert "Note about Pell" in window.notice.text and library.next_undo().label == "Note about Pell"
-    window.actions["undo"].trigger()
+    app.go_to("Pair")
+    app.actions["undo"].trigger()
+    assert "Note about Pell" in app.notice.text and library.next_undo().label == "Note about Pell"
+    app.actions["undo"].trigger()
     assert library.next_undo() is None
     set_fields(library, other, "Note about Pell", notes="again")
-    window.go_to("Bench")
-    window.actions["undo"].trigger()  # on the Bench everything is in sight
+    app.go_to("Bench")
+    app.actions["undo"].trigger()  # on the Bench everything is in sight
     assert library.next_undo() is None
 
 
@@ -198,38 +199,38 @@ def test_an_import_is_listed_in_full_and_what_is_new_comes_first(desk_window, qt
         for end in (".csv", ".delivery.json"):
             shutil.copy(DEMO / f"{name}{end}", place)
     (place / "broken.csv").write_text("time\n")
-    window = desk_window()
-    window.intake.bring([place])
-    idle(qtbot, window)
-    assert window.notice.property("kind") == "fault" and "2 brought in" in window.notice.text
-    qtbot.mouseClick(window.notice.action, Qt.MouseButton.LeftButton)
-    table = window.intake.list.table
+    app = desk_window()
+    app.intake.bring([place])
+    idle(qtbot, app)
+    assert app.notice.property("kind") == "fault" and "2 brought in" in app.notice.text
+    qtbot.mouseClick(app.notice.action, Qt.MouseButton.LeftButton)
+    table = app.intake.list.table
     rows = [(table.item(n, 0).text(), table.item(n, 1).text()) for n in range(table.rowCount())]
     assert len(rows) == 3 and rows[0][0] == "broken.csv" and "Not taken" in rows[0][1]
-    window.intake.list.accept()
-    first = [window.bench.model.data(window.bench.model.index(n, 8)) for n in range(3)]
+    app.intake.list.accept()
+    first = [app.bench.model.data(app.bench.model.index(n, 8)) for n in range(3)]
     assert first[0].startswith("new") and first[1].startswith("new") and not first[2].startswith("new")
 
 
 # the demo, own work, places -----------------------------------------------------------------------------------------------
 def test_own_files_do_not_vanish_into_the_demo(desk_window, qtbot, tmp_path):
-    window = desk_window()
-    window.intake.into_demo = False
+    app = desk_window()
+    app.intake.into_demo = False
     shutil.copy(DEMO / "wren-tollander-2.csv", tmp_path / "mine.csv")
     shutil.copy(DEMO / "wren-tollander-2.delivery.json", tmp_path / "mine.delivery.json")
-    assert "Demo" in window.bench._place.text() and "not yours" in window.bench._place.text()
-    window.intake.bring([tmp_path / "mine.csv"])
-    press(qtbot, window.intake.where, "Make my library")
-    qtbot.waitUntil(lambda: not window.librarian.is_demo and len(window.librarian.entries) == 1, timeout=30000)
-    assert window.librarian.library.folder == data_folder() / "library"
+    assert "Demo" in app.bench._place.text() and "not yours" in app.bench._place.text()
+    app.intake.bring([tmp_path / "mine.csv"])
+    press(qtbot, app.intake.where, "Make my library")
+    qtbot.waitUntil(lambda: not app.library.is_demo and len(app.library.entries) == 1, timeout=30000)
+    assert app.library.store.folder == data_folder() / "library"
     assert load_settings().folder == str(data_folder() / "library")  # opens by itself from now on
-    window.open_demo()
-    idle(qtbot, window)
-    assert load_settings().folder == str(data_folder() / "library") and len(window.librarian.entries) == 4
+    app.open_demo()
+    idle(qtbot, app)
+    assert load_settings().folder == str(data_folder() / "library") and len(app.library.entries) == 4
 
 
 def test_dialogs_start_at_home_or_where_the_last_one_ended(desk_window, monkeypatch, tmp_path):
-    window, asked = desk_window(demo=False), []
+    app, asked = desk_window(demo=False), []
     assert last_place() == Path.home()
 
     def choose(parent, title, place, kinds):
@@ -237,25 +238,25 @@ def test_dialogs_start_at_home_or_where_the_last_one_ended(desk_window, monkeypa
         return [str(DEMO / "no-such.csv")], ""
 
     monkeypatch.setattr(QFileDialog, "getOpenFileNames", choose)
-    window.actions["import_files"].trigger()
-    window.actions["import_files"].trigger()
+    app.actions["import_files"].trigger()
+    app.actions["import_files"].trigger()
     assert asked == [str(Path.home()), str(DEMO)] and load_settings().place == str(DEMO)
 
 
 def test_a_new_name_shows_everywhere_at_once(desk_window, qtbot):
-    window = desk_window(explained=True)
-    library = window.librarian.library
+    app = desk_window(explained=True)
+    library = app.library.store
     key = athlete_id(library, "Wren Tollander")
-    window.librarian.change(lambda it: set_athlete_facts(it, key, {"name": "Wren Saltmarrow", "throws": "R"}))
-    idle(qtbot, window)
-    assert window.pair.header._names["athlete"].text() == "Wren Saltmarrow"
-    assert "Wren Saltmarrow" in {entry.name for entry in window.librarian.entries}
-    assert "Wren Saltmarrow" in window.bench._pair.text()
-    window.go_to("Report")
-    idle(qtbot, window)
-    assert window.report.form.names["athlete"].placeholderText() == "Wren Saltmarrow"
-    window.librarian.change(lambda it: set_athlete_facts(it, key, {"name": "Wren Netherby", "throws": "R"}))
-    qtbot.waitUntil(lambda: window.report.form.names["athlete"].placeholderText() == "Wren Netherby", timeout=20000)
+    app.library.change(lambda it: set_athlete_facts(it, key, {"name": "Wren Saltmarrow", "throws": "R"}))
+    idle(qtbot, app)
+    assert app.pair.header._names["athlete"].text() == "Wren Saltmarrow"
+    assert "Wren Saltmarrow" in {entry.name for entry in app.library.entries}
+    assert "Wren Saltmarrow" in app.bench._pair.text()
+    app.go_to("Report")
+    idle(qtbot, app)
+    assert app.report.form.names["athlete"].placeholderText() == "Wren Saltmarrow"
+    app.library.change(lambda it: set_athlete_facts(it, key, {"name": "Wren Netherby", "throws": "R"}))
+    qtbot.waitUntil(lambda: app.report.form.names["athlete"].placeholderText() == "Wren Netherby", timeout=20000)
 
 
 # a lost database, agreement -------------------------------------------------------------------------------------------------
@@ -264,51 +265,50 @@ def test_a_database_that_is_gone_is_told_and_its_backup_offered(desk_window, qtb
     library = Library(folder)
     from waxtwin.library.importing import bring
 
-    for _ in bring(library, DEMO / "wren-tollander.csv"):
-        pass
+    finish(bring(library, DEMO / "wren-tollander.csv"))
     library.back_up()
     library.close()
     (folder / "library.sqlite").unlink()
-    window = desk_window(demo=False)
-    window.open_library(folder)
-    qtbot.waitUntil(lambda: hasattr(window.intake, "where"), timeout=20000)
-    box = window.intake.where
-    assert isinstance(box, QMessageBox) and "missing" in box.text() and window.librarian.library is None
+    app = desk_window(demo=False)
+    app.library.open(folder)
+    qtbot.waitUntil(lambda: hasattr(app.intake, "where"), timeout=20000)
+    box = app.intake.where
+    assert isinstance(box, QMessageBox) and "missing" in box.text() and app.library.store is None
     assert not (folder / "library.sqlite").exists()  # nothing happened by itself
     press(qtbot, box, "Restore the newest backup")
-    qtbot.waitUntil(lambda: len(window.librarian.entries) == 1, timeout=20000)
+    qtbot.waitUntil(lambda: len(app.library.entries) == 1, timeout=20000)
 
 
 def test_what_shows_a_minor_is_asked_about_before_it_leaves(desk_window, qtbot, monkeypatch, tmp_path):
-    window = desk_window()
-    library, key = window.librarian.library, athlete_id(window.librarian.library, "Wren Tollander")
+    app = desk_window()
+    library, key = app.library.store, athlete_id(app.library.store, "Wren Tollander")
     facts = {"name": "Wren Tollander", "throws": "R", "born": "2009-01-01", "consent_on": None}
-    window.librarian.change(lambda it: set_athlete_facts(it, key, facts))
-    idle(qtbot, window)
-    throw = window.desk.stored["athlete"].key
+    app.library.change(lambda it: set_athlete_facts(it, key, facts))
+    idle(qtbot, app)
+    throw = app.desk.pair.stored["athlete"].key
     assert "no guardian" in not_agreed(library, [throw], date(2026, 11, 28))[0]
     asked = []
-    monkeypatch.setattr(window.reporter, "_ask_where", asked.append)
-    window.reporter.ask("bundle")
-    assert not asked and "no guardian" in window.reporter.agreed.text()
-    press(qtbot, window.reporter.agreed, "Cancel")
+    monkeypatch.setattr(app.report.flow, "_ask_where", asked.append)
+    app.report.flow.ask("bundle")
+    assert not asked and "no guardian" in app.report.flow.agreed.text()
+    press(qtbot, app.report.flow.agreed, "Cancel")
     assert not asked
-    window.reporter.ask("bundle")
-    press(qtbot, window.reporter.agreed, "Save")
+    app.report.flow.ask("bundle")
+    press(qtbot, app.report.flow.agreed, "Save")
     assert asked == ["bundle"]
-    window.librarian.change(lambda it: set_athlete_facts(it, key, facts | {"consent_on": "2026-01-02"}))
+    app.library.change(lambda it: set_athlete_facts(it, key, facts | {"consent_on": "2026-01-02"}))
     assert not_agreed(library, [throw], date(2026, 11, 28)) == []
 
 
 def test_data_kept_too_long_is_listed_with_erase_and_prolong(desk_window, qtbot):
-    window = desk_window()
-    library = window.librarian.library
+    app = desk_window()
+    library = app.library.store
     key = athlete_id(library, "Pell Ardmoor")
     set_athlete_facts(library, key, {"keep_until": "2020-01-01"})
-    window.librarian._remind()
-    assert "Pell Ardmoor" in window.notice.text
-    qtbot.mouseClick(window.notice.action, Qt.MouseButton.LeftButton)
-    qtbot.mouseClick(window.intake.overdue.buttons["keep", key], Qt.MouseButton.LeftButton)
+    app.library._remind()
+    assert "Pell Ardmoor" in app.notice.text
+    qtbot.mouseClick(app.notice.action, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(app.intake.overdue.buttons["keep", key], Qt.MouseButton.LeftButton)
     with library.reading() as session:
         assert session.get(Athlete, key).keep_until > date.today().isoformat()
 
@@ -318,19 +318,19 @@ def test_data_kept_too_long_is_listed_with_erase_and_prolong(desk_window, qtbot)
 def test_every_room_fits_a_small_screen_and_large_type(desk_window, qtbot, width, height, text):
     from waxtwin.ui.shared import theme
 
-    window = desk_window(explained=True)
-    qtbot.waitUntil(lambda: window.desk.explanation is not None, timeout=30000)
+    app = desk_window(explained=True)
+    qtbot.waitUntil(lambda: app.desk.pair.explanation is not None, timeout=30000)
     try:
         theme.apply("light", text)
-        for room in window.rooms:
-            window.go_to(room.title)
+        for title, room in app.rooms.items():
+            app.go_to(title)
             for choice in room.findChildren(Choice):
                 choice.show()  # also what only sets of throws bring up
-            window.frame.resize(width, height)
+            app.window.resize(width, height)
             qtbot.wait(30)
-            smallest = window.frame.minimumSizeHint()
+            smallest = app.window.minimumSizeHint()
             assert smallest.width() <= width and smallest.height() <= height, (room.title, smallest)
-            assert (window.frame.width(), window.frame.height()) == (width, height), room.title
+            assert (app.window.width(), app.window.height()) == (width, height), room.title
     finally:
         theme.apply("light", 0)
 
@@ -338,10 +338,9 @@ def test_every_room_fits_a_small_screen_and_large_type(desk_window, qtbot, width
 def test_a_stop_that_waits_is_asked_for_in_pair_and_prepare(desk_window, qtbot, tmp_path):
     """One clip of each: what is too vague is proposed, not used, and set with two clicks."""
     from waxtwin.core.track import Track
-    from waxtwin.formats import write_track
-    from waxtwin.formats.registry import read_track
+    from waxtwin.formats.registry import read_track, write_track
 
-    window = desk_window()
+    app = desk_window()
     for name in ("wren-tollander", "ines-corvane"):
         track, _ = read_track(DEMO / f"{name}.csv")
         points = track.points.copy()
@@ -352,24 +351,25 @@ def test_a_stop_that_waits_is_asked_for_in_pair_and_prepare(desk_window, qtbot, 
         said.pop("views", None)
         said["sight"] = {"by_model": True}
         (tmp_path / "in" / f"{name}-flat.delivery.json").write_text(json.dumps(said))
-    window.intake.bring([tmp_path / "in"])
-    idle(qtbot, window)
-    keys = {entry.title: entry.id for entry in window.librarian.entries}
-    window.take_pair(keys["wren-tollander-flat"], keys["ines-corvane-flat"])
-    window.go_to("Pair")
+    app.intake.bring([tmp_path / "in"])
+    idle(qtbot, app)
+    keys = {entry.title: entry.id for entry in app.library.entries}
+    app.pairs.take_pair(keys["wren-tollander-flat"], keys["ines-corvane-flat"])
+    app.go_to("Pair")
     qtbot.waitUntil(
-        lambda: window.desk.contrast is not None and not window.jobs.busy and bool(window.desk.asked()), timeout=60000
+        lambda: app.desk.pair.contrast is not None and not app.jobs.busy and bool(app.desk.pair.asked()),
+        timeout=60000,
     )
-    waiting = window.desk.asked()
-    assert "drive_start" in waiting and "drive_start" not in window.desk.stops()
-    ask = window.pair.panel.asked
+    waiting = app.desk.pair.asked()
+    assert "drive_start" in waiting and "drive_start" not in app.desk.pair.stops()
+    ask = app.pair.panel.asked
     assert ask.isVisible() and "Set by hand" in ask.text()
-    while window.desk.stop != "drive_start":
+    while app.desk.clock.stop != "drive_start":
         qtbot.mouseClick(ask, Qt.MouseButton.LeftButton)
-    proposal = window.desk.analysis("athlete").proposal("drive_start")
-    assert window.desk.time == pytest.approx(proposal.time)
+    proposal = app.desk.pair.analysis("athlete").proposal("drive_start")
+    assert app.desk.clock.time == pytest.approx(proposal.time)
     for side in ("athlete", "twin"):
-        window.corrector.correct(side, "drive_start", window.desk.analysis(side).proposal("drive_start").time + 0.01)
-        idle(qtbot, window)
-    assert "drive_start" in window.desk.stops() and "drive_start" not in window.desk.asked()
-    assert window.desk.contrast.row("load_trunk_tilt").difference is not None
+        app.pair.edits.correct(side, "drive_start", app.desk.pair.analysis(side).proposal("drive_start").time + 0.01)
+        idle(qtbot, app)
+    assert "drive_start" in app.desk.pair.stops() and "drive_start" not in app.desk.pair.asked()
+    assert app.desk.pair.contrast.row("load_trunk_tilt").difference is not None

@@ -10,7 +10,7 @@ from conftest import clean
 from waxtwin.core.body import Body
 from waxtwin.core.ghost import ORIGINS, laid_over
 from waxtwin.core.landmarks import INDEX
-from waxtwin.ui.model.desk import SIDES
+from waxtwin.ui.model.pair_state import SIDES
 
 
 def bodies(time="release"):
@@ -51,65 +51,65 @@ def test_an_unseen_origin_leaves_the_fields_together_and_an_unknown_one_is_refus
         laid_over(points, other, onto, under, origin="moon", matched=True)
 
 
-def picture(window, side="athlete"):
+def picture(app, side="athlete"):
     QApplication.processEvents()  # what came and went above the room has given its place back
-    return window.pair.stages[side].grab().toImage()
+    return app.pair.stages[side].grab().toImage()
 
 
-def pick(window, words):
-    next(action for action, _ in window.pair._over_actions if action.text() == words).trigger()
+def pick(app, words):
+    next(action for action, _ in app.pair._over_actions if action.text() == words).trigger()
 
 
 @pytest.mark.parametrize("shown", ["figure", "clip"])
 def test_each_overlay_changes_the_stage_and_can_be_taken_off(desk_window, qtbot, shown):
-    window = desk_window()
-    window.desk.show(shown=shown)
-    window.desk.hold("foot_contact")
+    app = desk_window()
+    app.desk.view.show(shown=shown)
+    app.desk.clock.hold("foot_contact")
     if shown == "clip":
-        for stage in (window.pair.stages[side] for side in SIDES):
+        for stage in (app.pair.stages[side] for side in SIDES):
             qtbot.waitUntil(lambda stage=stage: stage.grab() is not None and stage._picture is not None, timeout=20000)
-    plain = picture(window)
+    plain = picture(app)
     for words, off in (
         ("Laid over, at the rubber", "Side by side"), ("Paths of hand, head, pelvis, knee", "Without paths"),
         ("Magnify the lead knee", "No magnifier"),
     ):  # fmt: skip
-        pick(window, words)
-        assert picture(window) != plain, words
-        pick(window, off)
-        assert picture(window) == plain, words
+        pick(app, words)
+        assert picture(app) != plain, words
+        pick(app, off)
+        assert picture(app) == plain, words
 
 
 def test_the_key_goes_through_the_origins(desk_window):
-    window = desk_window()
+    app = desk_window()
     seen = []
     for _ in range(len(ORIGINS) + 1):
-        window.actions["ghost"].trigger()
-        seen.append(window.desk.display.ghost)
+        app.actions["ghost"].trigger()
+        seen.append(app.desk.view.display.ghost)
     assert seen == [*ORIGINS, ""]
-    window.desk.show(ghost="rubber")
-    matched = picture(window)
-    pick(window, "At their true heights")
-    assert picture(window) != matched
-    ticked = {action.text() for action, _ in window.pair._over_actions if action.isChecked()}
+    app.desk.view.show(ghost="rubber")
+    matched = picture(app)
+    pick(app, "At their true heights")
+    assert picture(app) != matched
+    ticked = {action.text() for action, _ in app.pair._over_actions if action.isChecked()}
     shown = {"Laid over, at the rubber", "At their true heights", "Without paths", "No magnifier"}
     assert shown | {"Seen through each other", "Athlete and twins"} == ticked
 
 
 def test_a_left_hander_laid_over_faces_the_same_way(desk_window, qtbot):
-    window = desk_window()
-    window.take("twin", window.librarian.find("juno-wexcombe"))
-    qtbot.waitUntil(lambda: not window.jobs.busy and window.desk.contrast is not None, timeout=60000)
-    window.desk.show(shown="figure", ghost="pelvis")
-    window.desk.hold("release")
-    assert picture(window) != picture(window, "twin")
-    window.desk.show(mirrored=False)
-    assert picture(window, "twin") is not None  # painted without a fault
+    app = desk_window()
+    app.pairs.take("twin", app.library.find("juno-wexcombe"))
+    qtbot.waitUntil(lambda: not app.jobs.busy and app.desk.pair.contrast is not None, timeout=60000)
+    app.desk.view.show(shown="figure", ghost="pelvis")
+    app.desk.clock.hold("release")
+    assert picture(app) != picture(app, "twin")
+    app.desk.view.show(mirrored=False)
+    assert picture(app, "twin") is not None  # painted without a fault
 
 
 def test_stages_alone_and_back(desk_window):
-    window = desk_window()
-    window.actions["alone"].trigger()
-    assert window.frame.isFullScreen() and not window.frame.rail.isVisible()
-    assert not window.pair.panel.isVisible() and window.pair.stages["twin"].isVisible() and window.pair.seam.isVisible()
-    window.actions["alone"].trigger()
-    assert not window.frame.isFullScreen() and window.frame.rail.isVisible() and window.pair.panel.isVisible()
+    app = desk_window()
+    app.actions["alone"].trigger()
+    assert app.window.isFullScreen() and not app.window.rail.isVisible()
+    assert not app.pair.panel.isVisible() and app.pair.stages["twin"].isVisible() and app.pair.seam.isVisible()
+    app.actions["alone"].trigger()
+    assert not app.window.isFullScreen() and app.window.rail.isVisible() and app.pair.panel.isVisible()

@@ -15,6 +15,7 @@ from waxtwin.core.findings import Task
 from waxtwin.core.plan import Aim, Focus, Plan, Target, proposed, targets_for, tasks_of
 from waxtwin.core.progress import NO, OPEN, YES, answers
 from waxtwin.core.schools import School
+from waxtwin.core.steps import finish
 from waxtwin.core.trend import (
     RADAR_SD,
     SPEED,
@@ -246,7 +247,7 @@ def test_figures_are_worked_out_once_and_again_when_something_changed(library, m
     monkeypatch.setattr(log, "resolve", lambda analysis: worked.append(1) or real(analysis, 8))
 
     def figures(landing="touch"):
-        return next(step for step in figures_of(library, athlete, landing) if isinstance(step, tuple))
+        return finish(figures_of(library, athlete, landing))
 
     [one] = figures()
     assert one.key == key and one.date == "2026-11-14" and one.ball_speed == pytest.approx(33.23)
@@ -286,7 +287,7 @@ def test_arm_notes_throws_and_limits_are_kept_and_undone(library):
 
 
 def test_erasing_an_athlete_leaves_nothing_of_plan_and_log(library):
-    from waxtwin.library.privacy import erase
+    from waxtwin.library.erasing import erase
 
     athlete, _ = athlete_of(library)
     secret = "only-the-elbow-knows"
@@ -294,7 +295,7 @@ def test_erasing_an_athlete_leaves_nothing_of_plan_and_log(library):
     note_arm(library, athlete, ArmNote("2026-11-15", 2, secret))
     set_limits(library, athlete, Limits(secret))
     set_day(library, athlete, "2026-11-15", thrown=44, notes=secret)
-    next(step for step in figures_of(library, athlete, "touch") if isinstance(step, tuple))
+    finish(figures_of(library, athlete, "touch"))
     erase(library, athlete)
     library.close()
     for file in library.folder.rglob("*"):

@@ -15,22 +15,22 @@ from waxtwin.ui.rooms.plan.arm_dialogs import ArmDialog, LimitsDialog
 @pytest.fixture
 def room(desk_window, qtbot):
     """The window in the Plan room on the demo's pair, explained."""
-    window = desk_window(explained=True)
-    qtbot.waitUntil(lambda: window.desk.explanation is not None and not window.jobs.busy, timeout=60000)
-    window.go_to("Plan")
-    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
-    return window
+    app = desk_window(explained=True)
+    qtbot.waitUntil(lambda: app.desk.pair.explanation is not None and not app.jobs.busy, timeout=60000)
+    app.go_to("Plan")
+    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+    return app
 
 
-def kept(window):
-    return plans_of(window.librarian.library, window.planner.athlete)
+def kept(app):
+    return plans_of(app.library.store, app.plan.flow.athlete)
 
 
 def test_from_the_gap_to_a_plan_that_is_handed_over_and_gone_on_from(room, qtbot, monkeypatch):
     sheet = room.plan.sheet
     assert sheet.cards == [] and not sheet.buttons["sent"].isEnabled()
     qtbot.mouseClick(sheet.buttons["propose"], Qt.MouseButton.LeftButton)
-    focus = [one.id for one in room.desk.explanation.judgement.focus]
+    focus = [one.id for one in room.desk.pair.explanation.judgement.focus]
     assert [card.focus.finding for card in sheet.cards] == focus == [f.finding for f in kept(room)[0].focus]
     card = sheet.cards[0]
     assert "the twin's figure" in card.said.text() and not sheet.buttons["own"].isEnabled()
@@ -51,7 +51,7 @@ def test_from_the_gap_to_a_plan_that_is_handed_over_and_gone_on_from(room, qtbot
     qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
     assert len(kept(room)[0].focus[0].tasks) == before - 1
     for _ in range(2):
-        room.librarian.undo()
+        room.library.undo()
     assert sheet.cards[0].focus.target == target
     qtbot.mouseClick(sheet.buttons["sent"], Qt.MouseButton.LeftButton)
     first = kept(room)[0]
@@ -66,13 +66,13 @@ def test_from_the_gap_to_a_plan_that_is_handed_over_and_gone_on_from(room, qtbot
 
 
 def test_targets_follow_the_units_tasks_the_catalogue_and_plans_the_athlete(room):
-    room.planner.propose()
+    room.plan.flow.propose()
     sheet = room.plan.sheet
     at = sheet.cards[0].measure.findData("peak_speed_hand")
     sheet.cards[0].measure.activated.emit(at if at >= 0 else 1)
     sheet.cards[0].measure.activated.emit(sheet.cards[0].measure.findData("peak_speed_throwing_shoulder"))
     metric = sheet.cards[0].aim.value()
-    room.desk.set_imperial(True)
+    room.desk.view.set_imperial(True)
     card = sheet.cards[0]
     assert card.aim.suffix() == " mph" and card.aim.value() == pytest.approx(metric * 2.237, rel=0.02)
     sheet.speed.lineEdit().setText("75")  # in the units that are chosen
@@ -81,29 +81,31 @@ def test_targets_follow_the_units_tasks_the_catalogue_and_plans_the_athlete(room
     assert sheet.speed.text() == "75.0 mph"
     assert kept(room)[0].speed_aim == pytest.approx(33.53, abs=0.01)
     # the practice catalogue
-    room.planner.show_catalogue(0)
-    dialog = room.planner.dialog
+    room.plan.flow.show_catalogue(0)
+    dialog = room.plan.flow.dialog
     dialog.search.setText("wall")
     shown = [dialog.list.item(i).text() for i in range(dialog.list.count())]
-    assert shown and all("all" in name.lower() or name for name in shown) and len(shown) < len(room.planner.state.tasks)
+    assert (
+        shown and all("all" in name.lower() or name for name in shown) and len(shown) < len(room.plan.flow.state.tasks)
+    )
     dialog.start_new()
     dialog.title.setText("Towel throws <b>")
     dialog.fields["how"].setPlainText("with a towel, =1+1")
     dialog.keep()
-    assert any(task.title == "Towel throws <b>" for task in room.planner.state.tasks.values())
+    assert any(task.title == "Towel throws <b>" for task in room.plan.flow.state.tasks.values())
     dialog._take()
-    assert any("Towel" in room.planner.state.tasks[key].title for key in kept(room)[0].focus[0].tasks)
+    assert any("Towel" in room.plan.flow.state.tasks[key].title for key in kept(room)[0].focus[0].tasks)
     assert "Towel throws <b>  ·" in " ".join(
         label.text() for label in room.plan.sheet.cards[0].findChildren(type(room.plan.hint))
     )
     # another athlete has another plan
-    mine = room.planner.athlete
-    other = next(key for key, name in room.planner.state.people.items() if name == "Pell Ardmoor")
-    room.planner.choose(other)
+    mine = room.plan.flow.athlete
+    other = next(key for key, name in room.plan.flow.state.people.items() if name == "Pell Ardmoor")
+    room.plan.flow.choose(other)
     assert room.plan.sheet.cards == [] and not room.plan.sheet.buttons["propose"].isEnabled()
-    room.planner.propose()
-    assert "nothing for this athlete" in room.notice.text and plans_of(room.librarian.library, other) == ()
-    room.planner.choose(mine)
+    room.plan.flow.propose()
+    assert "nothing for this athlete" in room.notice.text and plans_of(room.library.store, other) == ()
+    room.plan.flow.choose(mine)
     assert room.plan.sheet.cards
 
 
@@ -112,27 +114,27 @@ def test_the_log_says_whether_it_worked(desk_window, qtbot, monkeypatch):
         "waxtwin.library.log.resolve",
         lambda analysis: __import__("waxtwin.core.analysis").core.analysis.resolve(analysis, 16),
     )
-    window = desk_window()
+    app = desk_window()
     done = []
     files = [DEMO / f"wren-tollander-october-{n}.csv" for n in (1, 2, 3)] + [
         DEMO / f"wren-tollander-{n}.csv" for n in (2, 3)
     ]
-    window.librarian.bring(files, then=done.append)
+    app.library.bring(files, then=done.append)
     qtbot.waitUntil(lambda: bool(done), timeout=60000)
     from waxtwin.library.athletes import take_person
 
-    take_person(window.librarian.library, DEMO / "wren-tollander.athlete.json")
-    window.go_to("Plan")
-    window.planner.read()
-    qtbot.waitUntil(lambda: not window.jobs.busy and window.planner.state.figures != (), timeout=60000)
-    window.plan.turn_to("log")
-    log = window.plan.log
+    take_person(app.library.store, DEMO / "wren-tollander.athlete.json")
+    app.go_to("Plan")
+    app.plan.flow.read()
+    qtbot.waitUntil(lambda: not app.jobs.busy and app.plan.flow.state.figures != (), timeout=60000)
+    app.plan.turn_to("log")
+    log = app.plan.log
     assert [card.says.text()[3:] for card in log.cards][0::2] == ["yes, it did", "sore, 2 of 10"]
     assert log.measures.item(0).text().startswith("★ Trunk lean") and "changed" in log.measures.item(0).text()
     assert "Within what was entered" in log.limits.text() and log.days.count() == 5
     # a note, a count and limits
     dialog = ArmDialog(__import__("datetime").date(2026, 11, 15), log)
-    dialog.kept.connect(window.planner.note_arm)
+    dialog.kept.connect(app.plan.flow.note_arm)
     dialog.soreness.setValue(4)
     dialog.place.setText("elbow")
     dialog.since.setText("yesterday")
@@ -144,17 +146,17 @@ def test_the_log_says_whether_it_worked(desk_window, qtbot, monkeypatch):
     monkeypatch.setattr(QInputDialog, "getInt", lambda *a, **k: (90, True))
     log._ask_thrown()
     assert "the limit entered for Saltmarrow Sound" in log.limits.text() and log.limits.text().startswith("▲")
-    limits = LimitsDialog(window.planner.state.limits, log)
+    limits = LimitsDialog(app.plan.flow.state.limits, log)
     assert limits.most.value() == 75 and [a.value() for a, _ in limits.rest] == [31, 46, 61]
-    window.planner.forget_note(next(n for n in window.planner.state.notes if n.soreness == 4))
+    app.plan.flow.forget_note(next(n for n in app.plan.flow.state.notes if n.soreness == 4))
     assert "sore, 2 of 10" in log.cards[2].says.text()
-    window.planner.note_arm(ArmNote("2026-11-15", 0))
+    app.plan.flow.note_arm(ArmNote("2026-11-15", 0))
     assert log.notes.count() == 6
 
 
 def test_an_empty_room_says_what_to_do(desk_window):
-    window = desk_window(demo=False)
-    window.go_to("Plan")
-    assert "open a library" in window.plan.hint.text()
-    assert not window.plan.athlete.isVisible()
-    window.planner.note_arm(replace(ArmNote("2026-11-15", 1)))  # with nobody there, nothing happens
+    app = desk_window(demo=False)
+    app.go_to("Plan")
+    assert "open a library" in app.plan.hint.text()
+    assert not app.plan.athlete.isVisible()
+    app.plan.flow.note_arm(replace(ArmNote("2026-11-15", 1)))  # with nobody there, nothing happens

@@ -11,6 +11,7 @@ import pytest
 from PySide6.QtGui import QImage
 
 from waxtwin.core.analysis import resolve_steps
+from waxtwin.ui.rooms import ROOMS
 from waxtwin.ui.shell.pictures import settle
 
 ROOT = Path(__file__).parent.parent
@@ -27,21 +28,24 @@ def test_pictures_named_in_the_readme_exist():
 
     for name in re.findall(r"\((docs/[^)]+|[A-Z]+(?:\.md)?)\)", (ROOT / "README.md").read_text()):
         assert (ROOT / name).is_file(), name
-    assert len(list((ROOT / "docs/screenshots").glob("*.png"))) < 20
+    shown = {path.stem for path in (ROOT / "docs/screenshots").glob("*.png")}
+    assert shown == {name for room in ROOMS for name in room.pictures} and len(shown) < 20
 
 
 def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch):
-    monkeypatch.setattr("waxtwin.ui.rooms.pair.computing.resolve_steps", partial(resolve_steps, count=20))
-    monkeypatch.setattr("waxtwin.ui.rooms.pair.computing._SET_COPIES", 20)
+    monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", partial(resolve_steps, count=20))
+    monkeypatch.setattr("waxtwin.ui.model.computing._SET_COPIES", 20)
     # the stand-ins' own pace is tested with them
-    monkeypatch.setattr("waxtwin.ui.shell.pictures._log_throws", lambda workshop: workshop.go_to("Session"))
+    monkeypatch.setattr(
+        "waxtwin.ui.rooms.session.scenes.show", lambda app, camera: (app.go_to("Session"), camera.shoot("session"))
+    )
     # so is the landmark model
-    monkeypatch.setattr("waxtwin.ui.rooms.prepare.flow.PrepareFlow.find_landmarks", lambda preparer: None)
+    monkeypatch.setattr("waxtwin.ui.rooms.prepare.landmark_edits.LandmarkEdits.find_landmarks", lambda edits: None)
     monkeypatch.setattr("waxtwin.ui.shell.pictures.settle", partial(settle, quiet=0.1))
     code, _, said = run("demo", "--pictures", tmp_path)
     assert code == 0, said
     names = {p.stem for p in tmp_path.glob("*.png")}
-    assert names >= {"bench", "pair", "contrast", "gap", "pair-clips", "plan", "plan-log", "report", "session"}
+    assert names == {name for room in ROOMS for name in room.pictures}
     for path in tmp_path.glob("*.png"):
         picture = QImage(str(path))
         assert (picture.width(), picture.height()) == ((1020, 660) if path.stem == "find-a-twin" else (1280, 800))
@@ -57,7 +61,7 @@ def test_window_opens_on_a_real_display(tmp_path):
         "from waxtwin.ui.model.settings import Settings\n"
         "app = application(); got = []\n"
         "frame = start(Settings(), lambda w: (got.append(w), w.open_demo()))\n"
-        "t = QTimer(); t.timeout.connect(lambda: got and got[0].desk.contrast and got[0].desk.contrast.twin.resolved and (frame.close(), app.quit()))\n"
+        "t = QTimer(); t.timeout.connect(lambda: got and got[0].desk.pair.contrast and got[0].desk.pair.contrast.twin.resolved and (frame.close(), app.quit()))\n"
         "t.start(50); QTimer.singleShot(60000, lambda: app.exit(3))\n"
         "code = app.exec(); print(app.platformName()); raise SystemExit(code)\n"
     )

@@ -15,12 +15,14 @@ from waxtwin.core.contrast import contrast
 from waxtwin.core.explain import Perspective, explain
 from waxtwin.core.plan import Focus, Plan, Target
 from waxtwin.core.schools import School
-from waxtwin.formats import FormatError
+from waxtwin.core.steps import finish
+from waxtwin.formats.files import FormatError
 from waxtwin.library.judging import shipped_playbook
 from waxtwin.library.plans import catalogue
-from waxtwin.report.document import PARTS, WORDS, Material, Wish, compose, wish_document, wish_from
+from waxtwin.report.document import compose
 from waxtwin.report.film import FPS, encode
 from waxtwin.report.page import html
+from waxtwin.report.parts import PARTS, WORDS, Material, Wish, wish_document, wish_from
 from waxtwin.report.pdf import pdf, sheets
 
 TODAY = date(2026, 11, 26)
@@ -190,8 +192,7 @@ def test_the_clip_runs_once_at_real_time_and_then_slowly(plates, material, tmp_p
     real = material.pair.athlete.motion.times
     assert count > (real[-1] - real[0]) * FPS + 8 * 0.5 * FPS
     few = [next(frames) for _ in range(6)]
-    steps = list(encode(tmp_path / "c.mp4", few, 6, FILM))
-    assert steps[-1] == 1.0
+    assert list(encode(tmp_path / "c.mp4", few, 6, FILM))[-1] == 1.0
     with av.open(str(tmp_path / "c.mp4")) as clip:
         pictures = [frame.to_ndarray(format="bgra") for frame in clip.decode(video=0)]
     assert len(pictures) == 6 and pictures[0].shape == (FILM[1], FILM[0], 4)
@@ -233,7 +234,7 @@ def test_a_clip_that_is_cancelled_or_fails_leaves_the_old_file(tmp_path):
         raise OSError(28, "No space left on device")
 
     with pytest.raises(FormatError, match="No space left"):
-        list(encode(target, broken(), 5, (64, 64)))
+        finish(encode(target, broken(), 5, (64, 64)))
     assert target.read_bytes() == b"old" and list(tmp_path.iterdir()) == [target]
     with pytest.raises(FormatError, match="clips are written as"):
         next(encode(tmp_path / "c.gif", [], 0, (64, 64)))

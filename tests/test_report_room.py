@@ -7,15 +7,15 @@ from PySide6.QtCore import Qt
 
 from waxtwin.core.readings import FAILED, PLATES, RADAR, Reading, radar_reading
 from waxtwin.library.store import Library
-from waxtwin.report.document import Report
+from waxtwin.report.parts import Report
 
 
 @pytest.fixture
 def explained(desk_window, qtbot):
     """The window with the demo's pair, explained."""
-    window = desk_window(explained=True)
-    qtbot.waitUntil(lambda: window.desk.explanation is not None and not window.jobs.busy, timeout=60000)
-    return window
+    app = desk_window(explained=True)
+    qtbot.waitUntil(lambda: app.desk.pair.explanation is not None and not app.jobs.busy, timeout=60000)
+    return app
 
 
 @pytest.fixture
@@ -26,10 +26,10 @@ def room(explained, qtbot):
     return explained
 
 
-def written(window, qtbot, kind, path):
-    window.reporter.save(kind, path)
-    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
-    return window.notice.text
+def written(app, qtbot, kind, path):
+    app.report.flow.save(kind, path)
+    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+    return app.notice.text
 
 
 def test_what_is_chosen_is_what_the_athlete_sees_and_it_is_kept(room, qtbot, tmp_path):
@@ -41,17 +41,17 @@ def test_what_is_chosen_is_what_the_athlete_sees_and_it_is_kept(room, qtbot, tmp
     form.names["athlete"].setText("Pitcher 7")
     form.words["closing"].setText("See you in March.")
     qtbot.waitUntil(lambda: len(room.report.sheets) < pages and not room.jobs.busy, timeout=60000)
-    report = room.reporter.compose()
+    report = room.report.flow.compose()
     assert isinstance(report, Report) and report.tables == () and report.athlete == "Pitcher 7"
     out = tmp_path / "r.html"
     assert written(room, qtbot, "html", out) == "Written: r.html."
     page = out.read_text()
     assert "See you in March." in page and "Tollander" not in page
     # the pair keeps it
-    room.keeper.save()
-    pair = room.desk.kept
-    room.open_kept(pair)
-    qtbot.waitUntil(lambda: room.desk.contrast is not None and not room.jobs.busy, timeout=60000)
+    room.kept.save()
+    pair = room.desk.pair.kept
+    room.bench.flow.open_kept(pair)
+    qtbot.waitUntil(lambda: room.desk.pair.contrast is not None and not room.jobs.busy, timeout=60000)
     assert form.names["athlete"].text() == "Pitcher 7" and not form.parts["table"].isChecked()
     assert form.parts["account"].isChecked()
 
@@ -71,68 +71,68 @@ def test_everything_that_can_be_sent_out_is_written(explained, qtbot, tmp_path, 
     assert "Written" in written(room, qtbot, "clip", tmp_path / "c.mp4")
     assert (tmp_path / "c.mp4").stat().st_size > 10_000
     # a bundle comes in by the window as any file does
-    room.open_library(tmp_path / "fresh")
+    room.library.open(tmp_path / "fresh")
     qtbot.waitUntil(lambda: not room.jobs.busy, timeout=60000)
     room.intake.receive(tmp_path / "b.waxtwin", 10.0)
-    qtbot.waitUntil(lambda: room.desk.contrast is not None and not room.jobs.busy, timeout=60000)
-    assert room.frame.room is room.pair and room.desk.stored["twin"].title == "Ines Corvane"
+    qtbot.waitUntil(lambda: room.desk.pair.contrast is not None and not room.jobs.busy, timeout=60000)
+    assert room.window.room is room.pair and room.desk.pair.stored["twin"].title == "Ines Corvane"
     room.intake.bring([tmp_path / "r.pdf"])
     qtbot.waitUntil(lambda: not room.jobs.busy, timeout=60000)
     assert "Not taken" in room.notice.text
 
 
 def test_nothing_can_be_sent_out_before_there_is_something(desk_window):
-    window = desk_window(demo=False)
-    window.go_to("Report")
-    assert not any(button.isEnabled() for button in window.report.buttons.values())
-    assert "Choose a pair" in window.report.hint.text()
-    window.reporter.ask("pdf")
-    window.reporter.preview()
-    assert window.report.sheets == []
+    app = desk_window(demo=False)
+    app.go_to("Report")
+    assert not any(button.isEnabled() for button in app.report.buttons.values())
+    assert "Choose a pair" in app.report.hint.text()
+    app.report.flow.ask("pdf")
+    app.report.flow.preview()
+    assert app.report.sheets == []
 
 
 # the session ----------------------------------------------------------------------------------------------------------
 def test_a_session_is_begun_filled_corrected_and_ended(desk_window, qtbot, tmp_path, monkeypatch):
-    window = desk_window()
-    window.go_to("Session")
-    room = window.session
+    app = desk_window()
+    app.go_to("Session")
+    room = app.session
     assert room.athlete.currentText() == "Wren Tollander" and not room.contrast.isEnabled()
     qtbot.mouseClick(room.begin, Qt.MouseButton.LeftButton)
-    assert "at least one device" in window.notice.text and window.live.live is None
+    assert "at least one device" in app.notice.text and app.session.flow.live is None
     room.folder.setText(str(tmp_path / "gone"))
     qtbot.mouseClick(room.begin, Qt.MouseButton.LeftButton)
-    assert "no such folder" in window.notice.text
+    assert "no such folder" in app.notice.text
     room.folder.clear()
     room.radar.setText("127.0.0.1:9")
     qtbot.mouseClick(room.begin, Qt.MouseButton.LeftButton)
-    live = window.live.live
+    live = app.session.flow.live
     assert live is not None and room.begin.isHidden() and not room.radar.isEnabled()
     assert "not reached" in room.states.text() or "not reached yet" in room.states.text()
     live.hub.devices |= {RADAR, *PLATES}
     live.readings = [radar_reading(100.0, 33.0), Reading(PLATES[0], 99.8, FAILED, None, "no <b>signal</b>"),
                      radar_reading(130.0, 33.4), radar_reading(160.0, 33.2), radar_reading(190.0, 21.0)]  # fmt: skip
-    window.live.look()
+    app.session.flow.look()
     assert room.table.rowCount() == 4 and room.table.item(0, 2).text() == "33.00 m/s"
     assert room.table.item(0, 3).text() == "▲ failed: no <b>signal</b>"
     assert room.table.item(3, 2).text().startswith("▲ ") and "far from the others" in room.table.item(3, 2).text()
     assert "4 throws" in room.summary.text() and "of 3" in room.summary.text() and "failed" in room.summary.text()
-    window.desk.set_imperial(True)
+    app.desk.view.set_imperial(True)
     assert room.table.item(0, 2).text() == "73.8 mph"
     monkeypatch.setattr("PySide6.QtWidgets.QInputDialog.getDouble", lambda *a, **k: (74.0, True))
     room.table.setCurrentCell(3, 0)
     qtbot.mouseClick(room.correct, Qt.MouseButton.LeftButton)
     assert room.table.item(3, 2).text() == "74.0 mph"
     qtbot.mouseClick(room.end, Qt.MouseButton.LeftButton)
-    assert window.live.live is None and not room.begin.isHidden() and room.table.rowCount() == 4
+    assert app.session.flow.live is None and not room.begin.isHidden() and room.table.rowCount() == 4
     # what was logged is in the library, and counts as thrown
-    folder = window.librarian.library.folder
-    window.frame.close()
+    folder = app.library.store.folder
+    app.window.close()
     again = Library(folder)
     try:
         from waxtwin.library.log import days_of
         from waxtwin.library.records import ThrowingSession
 
-        athlete = window.live.athlete
+        athlete = app.session.flow.athlete
         assert days_of(again, athlete)[-1].thrown == 4
         with again.reading() as session:
             logged = session.get(ThrowingSession, live.session).log
@@ -143,7 +143,7 @@ def test_a_session_is_begun_filled_corrected_and_ended(desk_window, qtbot, tmp_p
 
 def test_a_clip_that_lands_is_measured_and_joins_the_set(desk_window, qtbot, tmp_path, monkeypatch):
     """The model's part is left to its own tests: here a landed clip gets the marks that it would have found."""
-    window = desk_window()
+    app = desk_window()
     done = []
 
     def prepared(library, key, model):
@@ -151,29 +151,29 @@ def test_a_clip_that_lands_is_measured_and_joins_the_set(desk_window, qtbot, tmp
 
         yield 0.5
         with library.change("marks") as session:
-            row, other = delivery_row(session, key), delivery_row(session, window.desk.stored["athlete"].key)
+            row, other = delivery_row(session, key), delivery_row(session, app.desk.pair.stored["athlete"].key)
             row.track, row.track_from = other.track, "space"
         done.append(key)
-        yield "joined"
+        return ["joined"]
 
     monkeypatch.setattr("waxtwin.library.live_throws.prepare_throw", prepared)
-    window.go_to("Session")
-    window.session.folder.setText(str(tmp_path))
-    window.live.begin()
+    app.go_to("Session")
+    app.session.folder.setText(str(tmp_path))
+    app.session.flow.begin()
     from conftest import DEMO
 
     (tmp_path / "new.mp4").write_bytes((DEMO / "wren-tollander-side.mp4").read_bytes() + b"\0" * 8)
-    qtbot.waitUntil(lambda: bool(done) and window.session.contrast.isEnabled(), timeout=60000)
-    assert window.session.table.item(0, 5).text() == "measured"
-    qtbot.mouseClick(window.session.contrast, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: window.desk.stored["athlete"].key == done[0] and not window.jobs.busy, timeout=60000)
-    assert window.frame.room is window.contrast
-    window.live.end()
+    qtbot.waitUntil(lambda: bool(done) and app.session.contrast.isEnabled(), timeout=60000)
+    assert app.session.table.item(0, 5).text() == "measured"
+    qtbot.mouseClick(app.session.contrast, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: app.desk.pair.stored["athlete"].key == done[0] and not app.jobs.busy, timeout=60000)
+    assert app.window.room is app.contrast
+    app.session.flow.end()
 
 
 def test_stand_ins_that_cannot_start_are_told(desk_window, qtbot, monkeypatch):
-    window = desk_window()
+    app = desk_window()
     monkeypatch.setattr("sys.executable", "/no/such/program")
-    window.live.use_stand_ins()
-    qtbot.waitUntil(lambda: "could not be started" in window.notice.text, timeout=5000)
-    assert window.live.live is None
+    app.session.flow.use_stand_ins()
+    qtbot.waitUntil(lambda: "could not be started" in app.notice.text, timeout=5000)
+    assert app.session.flow.live is None

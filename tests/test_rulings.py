@@ -8,12 +8,12 @@ from conftest import delivery_of
 from waxtwin.core.analysis import analyse
 from waxtwin.core.contrast import DIRECTIONS
 from waxtwin.core.errors import WaxTwinError
-from waxtwin.core.events import ACCEPTED, BY_HAND, DETECTED
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import ANGLES, spelled_out
+from waxtwin.core.stops import ACCEPTED, BY_HAND, DETECTED
 from waxtwin.library.bands import load_book, own_place
 from waxtwin.library.throws import fetch, set_events, stop_history
-from waxtwin.ui.model.desk import VIEWS
+from waxtwin.ui.model.display import VIEWS
 from waxtwin.ui.shared.posed_figure import seen_from
 
 
@@ -54,19 +54,19 @@ def test_the_history_of_a_stop_is_its_own(library):
 
 # in the window ------------------------------------------------------------------------------------------------------
 def test_a_stop_is_accepted_rejected_and_given_back_in_its_panel(qtbot, desk_window):
-    window = desk_window()
-    window.desk.hold("foot_contact")
-    window.corrector.show_panel()
-    panel = window.corrector.panel
+    app = desk_window()
+    app.desk.clock.hold("foot_contact")
+    app.pair.edits.show_panel()
+    panel = app.pair.edits.panel
 
     def press(side, key, source):
         panel.buttons[side, key].click()
 
         def done():
-            event = window.desk.analysis(side).events.get(panel.stop)
-            assert (event and event.source) == source and not window.jobs.busy
+            event = app.desk.pair.analysis(side).events.get(panel.stop)
+            assert (event and event.source) == source and not app.jobs.busy
 
-        qtbot.waitUntil(lambda: window.desk.analysis(side) is not None, timeout=30000)
+        qtbot.waitUntil(lambda: app.desk.pair.analysis(side) is not None, timeout=30000)
         qtbot.waitUntil(lambda: _quietly(done), timeout=30000)
 
     assert "proposed by the program" in panel.facts["athlete"].text()
@@ -75,11 +75,11 @@ def test_a_stop_is_accepted_rejected_and_given_back_in_its_panel(qtbot, desk_win
     assert panel.history["twin"].text() == "nothing yet"
     press("athlete", "reject", None)
     assert "as you said" in panel.facts["athlete"].text()
-    assert window.desk.contrast.row("stride_length").athlete is None
+    assert app.desk.pair.contrast.row("stride_length").athlete is None
     press("athlete", "back", DETECTED)
-    assert window.desk.contrast.row("stride_length").athlete is not None
-    window.actions["undo"].trigger()
-    qtbot.waitUntil(lambda: "foot_contact" not in window.desk.analysis("athlete").events, timeout=30000)
+    assert app.desk.pair.contrast.row("stride_length").athlete is not None
+    app.actions["undo"].trigger()
+    qtbot.waitUntil(lambda: "foot_contact" not in app.desk.pair.analysis("athlete").events, timeout=30000)
 
 
 def _quietly(check):
@@ -91,9 +91,9 @@ def _quietly(check):
 
 
 def test_bands_are_edited_kept_and_shown(qtbot, desk_window):
-    window = desk_window()
-    window.references.edit_bands()
-    dialog = window.references.dialog
+    app = desk_window()
+    app.context.references.edit_bands()
+    dialog = app.context.references.dialog
     dialog.copy_as("Lanterns, under eighteen")
     dialog.add("release_height")
     low, high, held, source, _ = dialog._rows["release_height"]
@@ -107,23 +107,23 @@ def test_bands_are_edited_kept_and_shown(qtbot, desk_window):
     source.setText("own throws, <b>autumn</b>; to verify")
     dialog.keep()
     qtbot.waitUntil(
-        lambda: window.desk.contrast is not None and window.desk.contrast.row("release_height").band is not None
+        lambda: app.desk.pair.contrast is not None and app.desk.pair.contrast.row("release_height").band is not None
     )
-    band = window.desk.contrast.row("release_height").band
+    band = app.desk.pair.contrast.row("release_height").band
     assert (band.low, band.high, band.direction, band.population) == (85.0, 99.0, "more", "Lanterns, under eighteen")
     assert DIRECTIONS["more"] in band.told() and "<b>autumn</b>" in band.told()
-    window.go_to("Contrast")
-    assert "Lanterns, under eighteen (to verify)" in window.contrast._legend.text()
+    app.go_to("Contrast")
+    assert "Lanterns, under eighteen (to verify)" in app.contrast._legend.text()
     assert set(load_book(own_place())) == {"adult", "own1"}
-    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
+    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
 
 
 def test_a_damaged_bands_file_is_told_and_the_shipped_ones_serve(qtbot, desk_window):
     own_place().parent.mkdir(parents=True, exist_ok=True)
     own_place().write_text('{"populations": {"x": {"label": "", "source": "", "bands": {"no_such": {}}}}}')
-    window = desk_window()
-    assert "no measure named no_such" in window.notice.text and "shipped bands" in window.notice.text
-    assert window.desk.contrast.row("stride_length").band.low == 78
+    app = desk_window()
+    assert "no measure named no_such" in app.notice.text and "shipped bands" in app.notice.text
+    assert app.desk.pair.contrast.row("stride_length").band.low == 78
 
 
 def test_bands_of_an_earlier_version_are_read_and_bad_ones_refused(tmp_path):
@@ -139,13 +139,13 @@ def test_bands_of_an_earlier_version_are_read_and_bad_ones_refused(tmp_path):
 
 
 def test_a_measure_is_explained_with_both_gauges_and_follows_the_choice(desk_window):
-    window = desk_window()
-    window.references.explain_measure()
-    card = window.references.card
+    app = desk_window()
+    app.context.references.explain_measure()
+    card = app.context.references.card
     assert "No measure is chosen" in card.name.text()
     pictures = set()
     for name in ("landing_trunk_tilt", "landing_separation", "hand_stall"):
-        window.desk.select(name)
+        app.desk.view.select(name)
         assert card.name.text() == MEASURES[name].label and card.said["Worked out"].text()
         pictures.add(bytes(card.posed["athlete"].grab().toImage().constBits()))
     assert len(pictures) == 3

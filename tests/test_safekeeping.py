@@ -15,12 +15,14 @@ from benchmarks.kills import once, prepare
 from conftest import DEMO
 from test_bundles import key_of
 from test_library import listed, picture_of
+from waxtwin.core.steps import finish
 from waxtwin.library.blending import keep_blend
 from waxtwin.library.bundles import bundle_athlete, open_bundle
+from waxtwin.library.erasing import erase
 from waxtwin.library.importing import bring_one
-from waxtwin.library.privacy import erase
+from waxtwin.library.layout import BACKUPS, CLIPS, DATABASE
 from waxtwin.library.records import Athlete
-from waxtwin.library.store import BACKUPS, CLIPS, DATABASE, Library, LibraryError, LostDatabaseError, backups_in
+from waxtwin.library.store import Library, LibraryError, LostDatabaseError, backups_in
 from waxtwin.library.throws import set_fields
 
 
@@ -55,7 +57,7 @@ def dying_at(monkeypatch, target, times):
 def test_erasing_goes_on_where_it_was_cut_off(library, monkeypatch, step):
     wren = next(e for e in listed(library) if e.name == "Wren Tollander")
     with monkeypatch.context() as patched:
-        dying_at(patched, f"waxtwin.library.privacy.{step}", 0)
+        dying_at(patched, f"waxtwin.library.erasing.{step}", 0)
         with pytest.raises(KeyboardInterrupt):
             erase(library, wren.athlete_id)
     library.close()
@@ -80,7 +82,7 @@ def test_a_clip_that_cannot_be_deleted_is_said_and_deleted_later(library, monkey
 
 
 def test_erasing_takes_blends_and_what_was_found_in_the_clips(library, monkeypatch):
-    *_, blend = keep_blend(library, [key_of(library, "ines-corvane"), key_of(library, "juno-wexcombe")], "Blend")
+    blend = finish(keep_blend(library, [key_of(library, "ines-corvane"), key_of(library, "juno-wexcombe")], "Blend"))
     forgotten = []
     monkeypatch.setattr("waxtwin.capture.pose.forget", lambda file, cache: forgotten.append(file.name))
     ines = next(e for e in listed(library) if e.name == "Ines Corvane")
@@ -93,12 +95,12 @@ def test_erasing_takes_blends_and_what_was_found_in_the_clips(library, monkeypat
 def test_half_of_a_bundle_is_taken_back_after_a_kill(library, tmp_path, monkeypatch):
     with library.reading() as session:
         wren = session.query(Athlete).filter_by(name="Wren Tollander").one().id
-    *_, _ = bundle_athlete(library, wren, tmp_path / "wren.waxtwin")
+    _ = finish(bundle_athlete(library, wren, tmp_path / "wren.waxtwin"))
     folder = tmp_path / "other"
     with closing(Library(folder)) as other:
         bring_one(other, DEMO / "pell-ardmoor.csv")
         before, mark = picture_of(other), other.next_undo().id
-        list(open_bundle(other, tmp_path / "wren.waxtwin"))
+        finish(open_bundle(other, tmp_path / "wren.waxtwin"))
         assert picture_of(other) != before
         (folder / "importing.json").write_text(json.dumps(mark))  # as a kill on the way leaves it
         (folder / ".bundle-x").mkdir()

@@ -136,26 +136,26 @@ def test_a_folder_that_is_no_set_is_refused_in_one_sentence(run, folders, tmp_pa
 
 # in the window ------------------------------------------------------------------------------------------------------
 def test_the_throws_of_a_session_are_taken_together(qtbot, desk_window, monkeypatch):
-    monkeypatch.setattr("waxtwin.ui.rooms.pair.computing._SET_COPIES", 10)
-    window = desk_window()
-    window.intake.bring([DEMO / f"wren-tollander-{n}.csv" for n in (2, 3)])
-    qtbot.waitUntil(lambda: len(window.librarian.entries) == 6, timeout=30000)
-    window.take("athlete", window.librarian.find("wren-tollander-2"))
-    qtbot.waitUntil(lambda: window.desk.throws is not None, timeout=60000)
-    assert [len(window.desk.sessions[side]) for side in ("athlete", "twin")] == [3, 1]
-    window.go_to("Contrast")
-    row = window.desk.figures.row("stride_length")
+    monkeypatch.setattr("waxtwin.ui.model.computing._SET_COPIES", 10)
+    app = desk_window()
+    app.intake.bring([DEMO / f"wren-tollander-{n}.csv" for n in (2, 3)])
+    qtbot.waitUntil(lambda: len(app.library.entries) == 6, timeout=30000)
+    app.pairs.take("athlete", app.library.find("wren-tollander-2"))
+    qtbot.waitUntil(lambda: app.desk.pair.throws is not None, timeout=60000)
+    assert [len(app.desk.pair.sessions[side]) for side in ("athlete", "twin")] == [3, 1]
+    app.go_to("Contrast")
+    row = app.desk.pair.figures.row("stride_length")
     assert row.throws.of == 3 and row.athlete == pytest.approx(row.throws.athlete.mean)
-    assert "Means of 3 throws and 1" in window.contrast.footing.text()
-    assert "3 throws" in window.contrast.model.data(window.contrast.model.index(1, 0), 3)  # its tip
+    assert "Means of 3 throws and 1" in app.contrast.footing.text()
+    assert "3 throws" in app.contrast.model.data(app.contrast.model.index(1, 0), 3)  # its tip
     # the two throws on the stages alone, and back
-    window.desk.set_whole(False)
-    assert window.desk.figures is window.desk.contrast and "Means" not in window.contrast.footing.text()
+    app.desk.pair.set_whole(False)
+    assert app.desk.pair.figures is app.desk.pair.contrast and "Means" not in app.contrast.footing.text()
     # another throw of the session from the Pair room's header
-    box = window.pair.header.throws["athlete"]
-    assert box.count() == 3 and not window.pair.header.throws["twin"].isVisibleTo(window.pair)
-    first = window.desk.sessions["athlete"][0].key
+    box = app.pair.header.throws["athlete"]
+    assert box.count() == 3 and not app.pair.header.throws["twin"].isVisibleTo(app.pair)
+    first = app.desk.pair.sessions["athlete"][0].key
     box.setCurrentIndex(0)
     box.activated.emit(0)
-    qtbot.waitUntil(lambda: window.desk.stored["athlete"].key == first, timeout=30000)
-    qtbot.waitUntil(lambda: window.desk.throws is not None and not window.jobs.busy, timeout=60000)
+    qtbot.waitUntil(lambda: app.desk.pair.stored["athlete"].key == first, timeout=30000)
+    qtbot.waitUntil(lambda: app.desk.pair.throws is not None and not app.jobs.busy, timeout=60000)

@@ -45,9 +45,9 @@ def test_planted_feet_stand_still(name):
         ("lead", events["foot_contact"] + 0.05, events["finish"]),
         ("drive", 0.0, events["hand_break"]),
     ):
-        window = (d.times > start) & (d.times < stop)
+        app = (d.times > start) & (d.times < stop)
         for point in ("heel", "toe"):
-            path = d.points[window, INDEX[f"{part}_{point}"]]
+            path = d.points[app, INDEX[f"{part}_{point}"]]
             assert np.ptp(path, axis=0).max() < 0.002, (part, point)
 
 

@@ -12,7 +12,9 @@ from conftest import DEMO, clean
 from waxtwin.core.contrast import contrast
 from waxtwin.core.curves import CURVES
 from waxtwin.core.measures import MEASURES
-from waxtwin.formats import FormatError, read_track
+from waxtwin.core.steps import finish
+from waxtwin.formats.files import FormatError
+from waxtwin.formats.registry import read_track
 from waxtwin.formats.tables import cell, curves_table, write_table
 from waxtwin.report.data import renamed, sides_of, write_data
 
@@ -33,7 +35,7 @@ def test_figures_stay_figures():
 
 
 def test_everything_of_a_pair_is_written_and_reads_back(pair, tmp_path):
-    written = [step for step in write_data(tmp_path, sides_of(pair), pair) if not isinstance(step, float)]
+    written = finish(write_data(tmp_path, sides_of(pair), pair))
     assert {p.suffix for p in written} == {".csv", ".json", ".trc", ".c3d"} and len(written) == len(set(written)) == 18
     rows = {row["id"]: row for row in csv.DictReader((tmp_path / "contrast.csv").open())}
     assert set(rows) == set(MEASURES)
@@ -57,7 +59,7 @@ def test_a_curve_in_the_table_is_the_curve(pair):
 
 def test_another_name_keeps_the_own_one_out(pair, tmp_path):
     other = renamed(pair, ("Pitcher 7", "Twin"))
-    list(write_data(tmp_path, sides_of(other), other))
+    finish(write_data(tmp_path, sides_of(other), other))
     for file in tmp_path.iterdir():
         assert "Wren" not in file.name and b"Tollander" not in file.read_bytes() and b"Corvane" not in file.read_bytes()
 
@@ -69,7 +71,7 @@ def test_one_pitcher_before_and_now_has_files_apart(pair):
 def test_a_folder_that_cannot_be_written_is_one_sentence(pair, tmp_path):
     (tmp_path / "in-the-way").write_text("x")
     with pytest.raises(FormatError, match=r"contrast\.csv: it cannot be written"):
-        list(write_data(tmp_path / "in-the-way", sides_of(pair), pair))
+        finish(write_data(tmp_path / "in-the-way", sides_of(pair), pair))
 
 
 def test_a_failed_table_leaves_the_old_one(tmp_path, monkeypatch):

@@ -18,6 +18,7 @@ from waxtwin.core.errors import TrackError
 from waxtwin.core.explain import Perspective, explain
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.rules import Case
+from waxtwin.core.steps import finish
 from waxtwin.core.twins import CRITERIA, FEATURES, WEIGHTS, Profile, Shelf, Wish, features_of, rank
 from waxtwin.library.pairs import PAST, TWIN, forget_pair, keep_state, open_pair, pin_note, recent, unpin_note
 from waxtwin.library.playbook import load_playbook, load_schools
@@ -93,7 +94,7 @@ def test_features_come_from_the_throw():
 # the library --------------------------------------------------------------------------------------------------------
 def test_profiles_are_worked_out_once_and_again_for_another_track(library):
     assert len(missing(library)) == 4 and profiles(library) is None
-    assert list(fill(library))[-1] == 1.0 and missing(library) == [] and len(profiles(library)) == 4
+    assert finish(fill(library)) is None and missing(library) == [] and len(profiles(library)) == 4
     with sqlite3.connect(library.folder / "library.sqlite") as connection:
         connection.execute("update profile set track = 'another' where delivery_id = 2")
     assert missing(library) == [2] and len(profiles(library)) == 3
@@ -230,17 +231,17 @@ def test_compensations_are_found_and_told_from_what_cannot_be_seen():
 
 
 # in the window ------------------------------------------------------------------------------------------------------
-def settled(window, qtbot):
-    qtbot.waitUntil(lambda: window.desk.contrast is not None and window.desk.contrast.twin.resolved, timeout=60000)
-    qtbot.waitUntil(lambda: not window.jobs.busy, timeout=60000)
+def settled(app, qtbot):
+    qtbot.waitUntil(lambda: app.desk.pair.contrast is not None and app.desk.pair.contrast.twin.resolved, timeout=60000)
+    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
 
 
 def test_a_twin_is_found_taken_and_why_is_remembered(desk_window, qtbot):
-    window = desk_window()
-    window.bench.select(window.librarian.find("pell-ardmoor"))
-    window.go_to("Bench")
-    window.bench._find.click()
-    dialog = window.twin_dialog
+    app = desk_window()
+    app.bench.select(app.library.find("pell-ardmoor"))
+    app.go_to("Bench")
+    app.bench._find.click()
+    dialog = app.bench.flow.dialog
     qtbot.waitUntil(lambda: dialog.list.count() > 0, timeout=60000)
     assert "3 pitchers" in dialog.state.text()
     dialog.weights["hand"].setValue(50)
@@ -250,108 +251,110 @@ def test_a_twin_is_found_taken_and_why_is_remembered(desk_window, qtbot):
     assert {dialog.list.item(i).text() for i in range(dialog.list.count())} == {"Juno Wexcombe"}
     dialog.why.setPlainText("same arm, taller")
     dialog.take()
-    qtbot.waitUntil(lambda: window.desk.kept is not None and window.desk.kept.why == "same arm, taller", timeout=30000)
-    assert window.desk.stored["athlete"].title == "Pell Ardmoor"
-    settled(window, qtbot)
+    qtbot.waitUntil(
+        lambda: app.desk.pair.kept is not None and app.desk.pair.kept.why == "same arm, taller", timeout=30000
+    )
+    assert app.desk.pair.stored["athlete"].title == "Pell Ardmoor"
+    settled(app, qtbot)
 
 
 def test_a_pair_reopens_as_it_was_left(desk_window, qtbot):
-    window = desk_window()
-    window.desk.hold("peak_knee")
-    window.desk.go(window.desk.time + 0.05)
-    window.desk.pull("all")
-    window.desk.show(shown="figure", camera="front", azimuth=90.0)
-    window.desk.select("lift_height")
-    window.keeper.pin("peak_knee", "athlete", "quiet head")
-    state = window.desk.state()
-    window.take_pair(window.librarian.find("pell-ardmoor"), window.librarian.find("juno-wexcombe"))
-    qtbot.waitUntil(lambda: window.desk.stored["athlete"].title == "Pell Ardmoor", timeout=30000)
-    settled(window, qtbot)
-    window.desk.pull("one")
-    listed = [window.bench.recent.item(i).text() for i in range(window.bench.recent.count())]
+    app = desk_window()
+    app.desk.clock.hold("peak_knee")
+    app.desk.clock.go(app.desk.clock.time + 0.05)
+    app.desk.clock.pull("all")
+    app.desk.view.show(shown="figure", camera="front", azimuth=90.0)
+    app.desk.view.select("lift_height")
+    app.kept.pin("peak_knee", "athlete", "quiet head")
+    state = app.desk.state()
+    app.pairs.take_pair(app.library.find("pell-ardmoor"), app.library.find("juno-wexcombe"))
+    qtbot.waitUntil(lambda: app.desk.pair.stored["athlete"].title == "Pell Ardmoor", timeout=30000)
+    settled(app, qtbot)
+    app.desk.clock.pull("one")
+    listed = [app.bench.recent.item(i).text() for i in range(app.bench.recent.count())]
     assert listed[0].startswith("Pell Ardmoor beside") and "1 note" in listed[1]
-    window.bench.recent.setCurrentRow(1)
-    window.bench.pair_wanted.emit(window.bench.recent.currentItem().data(0x0100))
-    qtbot.waitUntil(lambda: window.desk.stored["athlete"].title == "Wren Tollander", timeout=30000)
-    settled(window, qtbot)
-    again = window.desk.state()
+    app.bench.recent.setCurrentRow(1)
+    app.bench.recent.itemActivated.emit(app.bench.recent.currentItem())
+    qtbot.waitUntil(lambda: app.desk.pair.stored["athlete"].title == "Wren Tollander", timeout=30000)
+    settled(app, qtbot)
+    again = app.desk.state()
     for name in ("mode", "display", "landing", "selected", "whole"):
         assert again[name] == state[name], name
     assert again["time"] == pytest.approx(state["time"], abs=1e-6)
-    window.desk.hold("peak_knee")
-    assert window.desk.kept.notes[0].text == "quiet head"
+    app.desk.clock.hold("peak_knee")
+    assert app.desk.pair.kept.notes[0].text == "quiet head"
 
 
 def test_several_twins_stand_on_stages_seam_and_table(desk_window, qtbot):
-    window = desk_window()
+    app = desk_window()
     for title in ("juno-wexcombe", "pell-ardmoor"):
-        window.keeper.add_twin(window.librarian.find(title))
-    qtbot.waitUntil(lambda: len(window.desk.other_contrasts) == 2 and not window.jobs.busy, timeout=60000)
-    window.go_to("Pair")
-    window.desk.hold("foot_contact")
-    assert [side for side, stage in window.pair.stages.items() if stage.isVisible()] == [
+        app.kept.add_twin(app.library.find(title))
+    qtbot.waitUntil(lambda: len(app.desk.pair.other_contrasts) == 2 and not app.jobs.busy, timeout=60000)
+    app.go_to("Pair")
+    app.desk.clock.hold("foot_contact")
+    assert [side for side, stage in app.pair.stages.items() if stage.isVisible()] == [
         "athlete",
         "twin",
         "twin2",
         "twin3",
     ]
     for side in ("twin2", "twin3"):  # all held at the same stop
-        assert window.desk.time_of(side) == pytest.approx(window.desk.analysis(side).event_times["foot_contact"])
-        assert window.pair.seam.rail_y(side) > window.pair.seam.rail_y("twin")
-    window.desk.show(wall=True)
-    assert not window.pair.stages["athlete"].isVisible()
-    model = window.contrast.model
+        assert app.desk.clock.time_of(side) == pytest.approx(app.desk.pair.analysis(side).event_times["foot_contact"])
+        assert app.pair.seam.rail_y(side) > app.pair.seam.rail_y("twin")
+    app.desk.view.show(wall=True)
+    assert not app.pair.stages["athlete"].isVisible()
+    model = app.contrast.model
     at = next(
         i for i, item in enumerate(model.items) if not isinstance(item, str) and item.measure.id == "stride_length"
     )
     assert " to " in model.data(model.index(at, 2)) and "less than all 3" in model.data(model.index(at, 5))
-    assert window.desk.contrast.row("stride_length").verdict == SHORT
-    window.keeper.add_twin(window.librarian.find("wren-tollander"))  # the athlete is nobody's twin here
-    assert len(window.desk.others) == 2
-    window.actions["undo"].trigger()
-    qtbot.waitUntil(lambda: list(window.desk.others) == ["twin2"], timeout=30000)
-    window.keeper.only_one_twin()
-    assert not window.desk.others and not window.pair.stages["twin2"].isVisible()
-    settled(window, qtbot)
+    assert app.desk.pair.contrast.row("stride_length").verdict == SHORT
+    app.kept.add_twin(app.library.find("wren-tollander"))  # the athlete is nobody's twin here
+    assert len(app.desk.pair.others) == 2
+    app.actions["undo"].trigger()
+    qtbot.waitUntil(lambda: list(app.desk.pair.others) == ["twin2"], timeout=30000)
+    app.kept.only_one_twin()
+    assert not app.desk.pair.others and not app.pair.stages["twin2"].isVisible()
+    settled(app, qtbot)
 
 
 def test_throws_are_blended_on_the_bench_into_a_twin_that_says_so(desk_window, qtbot, monkeypatch):
-    window = desk_window()
-    window.go_to("Bench")
-    monkeypatch.setattr("waxtwin.ui.shell.app.QInputDialog.getText", lambda *a, **k: ("The <two> of them", True))
-    keys = [window.librarian.find(title) for title in ("ines-corvane", "juno-wexcombe")]
-    window.bench.select(keys[0])
-    assert not window.bench._more["blend"].isEnabled()
-    window.bench.select(keys[1], keep=True)
-    window.bench._more["blend"].click()
-    qtbot.waitUntil(lambda: window.librarian.find("The <two> of them") is not None, timeout=30000)
-    entry = next(one for one in window.librarian.entries if one.title == "The <two> of them")
+    app = desk_window()
+    app.go_to("Bench")
+    monkeypatch.setattr("waxtwin.ui.rooms.bench.flow.QInputDialog.getText", lambda *a, **k: ("The <two> of them", True))
+    keys = [app.library.find(title) for title in ("ines-corvane", "juno-wexcombe")]
+    app.bench.select(keys[0])
+    assert not app.bench._more["blend"].isEnabled()
+    app.bench.select(keys[1], keep=True)
+    app.bench._more["blend"].click()
+    qtbot.waitUntil(lambda: app.library.find("The <two> of them") is not None, timeout=30000)
+    entry = next(one for one in app.library.entries if one.title == "The <two> of them")
     assert entry.tags == ("blend",) and "Nobody threw it" in entry.notes and entry.ready
-    window.take("twin", entry.id)
-    qtbot.waitUntil(lambda: window.desk.stored["twin"].key == entry.id, timeout=30000)
-    settled(window, qtbot)
-    assert any("blend of several throws" in words for words in window.desk.analysis("twin").warnings)
-    window.actions["undo"].trigger()
-    assert window.librarian.find("The <two> of them") is None
+    app.pairs.take("twin", entry.id)
+    qtbot.waitUntil(lambda: app.desk.pair.stored["twin"].key == entry.id, timeout=30000)
+    settled(app, qtbot)
+    assert any("blend of several throws" in words for words in app.desk.pair.analysis("twin").warnings)
+    app.actions["undo"].trigger()
+    assert app.library.find("The <two> of them") is None
 
 
 def test_before_and_now_is_said_in_its_own_words(desk_window, qtbot):
-    window = desk_window(explained=True)
-    window.intake.bring([DEMO / "wren-tollander-2.csv"])
-    qtbot.waitUntil(lambda: len(window.librarian.entries) == 5, timeout=30000)
-    window.take_pair(window.librarian.find("wren-tollander-2"), window.librarian.find("wren-tollander"))
-    qtbot.waitUntil(lambda: window.desk.kind == PAST, timeout=30000)
-    settled(window, qtbot)
-    qtbot.waitUntil(lambda: window.desk.explanation is not None, timeout=30000)
-    window.go_to("Contrast")
-    model = window.contrast.model
-    heads = [model.headerData(i, window.contrast.table.horizontalHeader().orientation()) for i in range(6)]
+    app = desk_window(explained=True)
+    app.intake.bring([DEMO / "wren-tollander-2.csv"])
+    qtbot.waitUntil(lambda: len(app.library.entries) == 5, timeout=30000)
+    app.pairs.take_pair(app.library.find("wren-tollander-2"), app.library.find("wren-tollander"))
+    qtbot.waitUntil(lambda: app.desk.pair.kind == PAST, timeout=30000)
+    settled(app, qtbot)
+    qtbot.waitUntil(lambda: app.desk.pair.explanation is not None, timeout=30000)
+    app.go_to("Contrast")
+    model = app.contrast.model
+    heads = [model.headerData(i, app.contrast.table.horizontalHeader().orientation()) for i in range(6)]
     assert heads[1:3] == ["Now", "Before"] and heads[5] == "What changed"
     said = {model.data(model.index(i, 5)) for i in range(model.rowCount()) if not isinstance(model.items[i], str)}
     assert "unchanged" in said and not any(words.startswith("short") for words in said)
     # two throws of one session are held against each other, not the session against itself
-    assert window.desk.throws is None and len(window.desk.sessions["athlete"]) == 2
-    window.go_to("Gap")
-    window.gap.turn_to("return")
-    assert "measures changed" in window.gap.returning.count.text()
-    assert "between now and before" in window.gap.sentence.text() or "link by link" in window.gap.sentence.text()
+    assert app.desk.pair.throws is None and len(app.desk.pair.sessions["athlete"]) == 2
+    app.go_to("Gap")
+    app.gap.turn_to("return")
+    assert "measures changed" in app.gap.returning.count.text()
+    assert "between now and before" in app.gap.sentence.text() or "link by link" in app.gap.sentence.text()

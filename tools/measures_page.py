@@ -5,9 +5,9 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from waxtwin.core.events import EVENTS
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import ANGLES, KINDS
+from waxtwin.core.stops import EVENTS
 
 PAGE = Path(__file__).parent.parent / "docs" / "measures.md"
 

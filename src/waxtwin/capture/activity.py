@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
 
 from waxtwin.capture.clip import ClipReader
 from waxtwin.core.bursts import bursts
+from waxtwin.core.steps import Steps
 
 _LOOKS_PER_SECOND = 25.0
 _WIDTH = 160
 
 
-def find_bursts(clip: Path) -> Iterator[float | list[tuple[float, float]]]:
-    """Shares done, then the stretches (first, last) in seconds of the clip. Raises ClipError."""
+def find_bursts(clip: Path) -> Steps[list[tuple[float, float]]]:
+    """The stretches (first, last) in seconds of the clip. Raises ClipError."""
     import cv2
 
     with ClipReader(clip) as reader:
@@ -34,4 +34,4 @@ def find_bursts(clip: Path) -> Iterator[float | list[tuple[float, float]]]:
             before = grey
             if n % 10 == 0:
                 yield n / chosen.size
-        yield bursts(reader.times[chosen], activity)
+        return bursts(reader.times[chosen], activity)

@@ -12,6 +12,7 @@ from waxtwin.capture.clip import ClipReader
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import FLOW, Marks
+from waxtwin.core.steps import Steps
 
 _BALL = INDEX["ball"]
 _REACH = 40  # frames to either side
@@ -22,8 +23,8 @@ _STRAY = 0.6  # grey levels that a pixel off the expected place counts for
 _SIZE = 5  # px: box over which levels are averaged
 
 
-def follow_ball(clip: Path, marks: Marks) -> Iterator[float | Marks]:
-    """Shares done, then marks that hold the ball around every frame on which it was set by hand.
+def follow_ball(clip: Path, marks: Marks) -> Steps[Marks]:
+    """Marks that hold the ball around every frame on which it was set by hand.
 
     It is what moves against the still background, as bright as what was clicked, near where it flies on to; until lost.
     Raises WaxTwinError when the ball is set nowhere.
@@ -43,7 +44,7 @@ def follow_ball(clip: Path, marks: Marks) -> Iterator[float | Marks]:
             for way in (range(anchor + 1, last), range(anchor - 1, first - 1, -1)):
                 for i, at, alike in _followed(greys, marks.points[anchor, _BALL], anchor, way):
                     points[i, _BALL], trust[i, _BALL], source[i, _BALL] = at, alike, FLOW
-    yield replace(marks, points=points, confidence=trust, source=source)
+    return replace(marks, points=points, confidence=trust, source=source)
 
 
 def _grey(picture: np.ndarray) -> np.ndarray:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import replace
 from itertools import pairwise
 from pathlib import Path
@@ -13,13 +12,14 @@ import numpy as np
 from waxtwin.capture.clip import ClipReader
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.marks import FLOW, Marks
+from waxtwin.core.steps import Steps
 
 _LUCAS_KANADE: dict[str, Any] = {"winSize": (31, 31), "maxLevel": 4}
 _APART = 12.0  # px by which the two ways may differ before the spline is trusted instead
 
 
-def follow(clip: Path, marks: Marks, landmark: int) -> Iterator[float | Marks]:
-    """Shares done, then marks that hold the landmark on every frame between the first and last set by hand.
+def follow(clip: Path, marks: Marks, landmark: int) -> Steps[Marks]:
+    """Marks that hold the landmark on every frame between the first and last set by hand.
 
     Raises WaxTwinError when it is set on fewer than two frames.
     """
@@ -51,7 +51,7 @@ def follow(clip: Path, marks: Marks, landmark: int) -> Iterator[float | Marks]:
     trust[inside, landmark] = confidence[inside]
     source = np.zeros_like(marks.source)
     source[inside, landmark] = FLOW
-    yield replace(marks, points=points, confidence=trust, source=source)
+    return replace(marks, points=points, confidence=trust, source=source)
 
 
 def _spline(marks: Marks, landmark: int, anchors: np.ndarray) -> np.ndarray:

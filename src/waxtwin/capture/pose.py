@@ -23,6 +23,7 @@ from waxtwin import ASSETS
 from waxtwin.capture.clip import ClipError
 from waxtwin.core.landmarks import INDEX, anatomical_names
 from waxtwin.core.marks import MODEL, Marks
+from waxtwin.core.steps import Steps
 
 SIZES = ("lite", "full", "heavy")
 BODY = 33
@@ -121,8 +122,8 @@ def find_landmarks(
     crop: Crop | None = None,
     cache: Path | None = None,
     workers: int = 2,
-) -> Iterator[float | Marks]:
-    """Shares done, then the marks of the frames [first, last) of a clip, or of all.
+) -> Steps[Marks]:
+    """The marks of the frames [first, last) of a clip, or of all.
 
     `times` (frames,) are the clip's own. What is found goes to a file in `cache` at once and is read back when the
     same work is begun again. Raises ClipError when the model dies.
@@ -152,7 +153,7 @@ def find_landmarks(
     finally:
         if out is not None:
             out.close()
-    yield marks_from(records, times, throws)
+    return marks_from(records, times, throws)
 
 
 def marks_from(records: dict[int, np.ndarray], times: np.ndarray, throws: str) -> Marks:

@@ -7,7 +7,6 @@ errors do not add up from frame to frame. Marks are moved by it; the pictures ar
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -15,6 +14,7 @@ from typing import Any
 import numpy as np
 
 from waxtwin.capture.clip import ClipReader
+from waxtwin.core.steps import Steps
 
 _CORNERS = 300
 _LEAST = 20
@@ -54,8 +54,8 @@ class _Key:
     motion: np.ndarray
 
 
-def steady(clip: Path, boxes: np.ndarray | None = None) -> Iterator[float | Steadying]:
-    """Shares done, then how to steady every frame. `boxes` (frames, 4) x0 y0 x1 y1 of the person, NaN where unknown.
+def steady(clip: Path, boxes: np.ndarray | None = None) -> Steps[Steadying]:
+    """How to steady every frame. `boxes` (frames, 4) x0 y0 x1 y1 of the person, NaN where unknown.
 
     Raises ClipError.
     """
@@ -77,7 +77,7 @@ def steady(clip: Path, boxes: np.ndarray | None = None) -> Iterator[float | Stea
             if k % 8 == 0:
                 yield k / count
     motion[:, :, 2] /= scale
-    yield Steadying(motion, held)
+    return Steadying(motion, held)
 
 
 def _grey(picture: np.ndarray, scale: float) -> np.ndarray:

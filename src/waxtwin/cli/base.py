@@ -6,6 +6,7 @@ import json
 import sys
 from collections.abc import Callable
 from enum import StrEnum
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -13,6 +14,7 @@ import typer
 from typer.exceptions import TyperException
 
 from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.steps import Steps, T, finish
 
 if TYPE_CHECKING:
     from waxtwin.core.contrast import Contrast
@@ -60,6 +62,14 @@ def fail(sentence: str) -> None:
     """Say one sentence and leave with 2."""
     print(" ".join(sentence.split()), file=sys.stderr)
     sys.exit(2)
+
+
+def with_progress(what: str, steps: Steps[T]) -> T:
+    """The result of long work; how far it is, is shown where somebody looks on."""
+    try:
+        return finish(steps, partial(show_progress, what))
+    finally:
+        show_progress(what, 1.0)
 
 
 def show_progress(what: str, share: float) -> None:

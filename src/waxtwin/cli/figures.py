@@ -21,7 +21,7 @@ from waxtwin.cli.base import (
     load,
     pairs_of,
     resolved_sets,
-    show_progress,
+    with_progress,
 )
 from waxtwin.core.errors import WaxTwinError
 
@@ -29,7 +29,7 @@ from waxtwin.core.errors import WaxTwinError
 @app.command()
 def events(file: Path, as_json: AsJson = False) -> None:
     """Events of one delivery."""
-    from waxtwin.core.events import EVENTS
+    from waxtwin.core.stops import EVENTS
     from waxtwin.formats.answers import events_document
 
     if file.is_dir():
@@ -131,12 +131,7 @@ def twins(
 
     wish = Wish(_weights(weight or []), bigger, same_build)
     mine = profile_of_file(athlete)
-    found = []
-    for step in collected(library, mine):
-        if isinstance(step, float):
-            show_progress(library.name, step)
-        else:
-            found = rank(mine, step, wish, count)
+    found = rank(mine, with_progress(library.name, collected(library, mine)), wish, count)
     answer(as_json, lambda: twins_document(str(athlete), found), lambda: [
         line for one in found for line in (
             f"{one.score:5.0%}  {one.profile.name}{'  (own)' if one.own else ''}: {', '.join(one.reasons)}",

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import json
 import sys
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from waxtwin.cli.base import AsJson, answer, app, show_progress
+from waxtwin.cli.base import AsJson, answer, app, show_progress, with_progress
 from waxtwin.cli.out import existing
 from waxtwin.core.errors import WaxTwinError
 
@@ -20,8 +21,9 @@ if TYPE_CHECKING:
 @app.command()
 def convert(source: Path, target: Path) -> None:
     """Convert a track between formats, by extension."""
-    from waxtwin.formats import FormatError, read_track, write_track
+    from waxtwin.formats.files import FormatError
     from waxtwin.formats.place import sidecar_path
+    from waxtwin.formats.registry import read_track, write_track
     from waxtwin.formats.sidecar import read_sidecar, write_sidecar
 
     if source.resolve() == target.resolve():
@@ -41,7 +43,9 @@ def convert(source: Path, target: Path) -> None:
 def track(
     clip: Path,
     view: Annotated[str, typer.Option(help="open side, closed side, front or rear; found by itself if not said.")] = "",
-    out: Annotated[Path | None, typer.Option("-o", "--out", help="Track to write (.csv, .trc, .c3d, .json).")] = None,
+    out: Annotated[
+        Path | None, typer.Option("-o", "--out", help="Track to write; its extension says the format.")
+    ] = None,
     throws: Annotated[str, typer.Option(help="R or L; from the sidecar where there is one.")] = "",
     height: Annotated[float | None, typer.Option(min=0.9, max=2.5, help="Standing height, m.")] = None,
     size: Annotated[str, typer.Option(help="Landmark model: lite (quick), full or heavy (surest).")] = "heavy",
@@ -52,11 +56,7 @@ def track(
 
     wish = Wish(view or None, throws or None, height, size, capture_fps)
     target = out or clip.with_suffix(".csv")
-    for step in track_clip(clip, wish, target):
-        if isinstance(step, float):
-            show_progress(clip.name, step)
-        else:
-            print(step, file=sys.stderr)
+    with_progress(clip.name, track_clip(clip, wish, target, partial(print, file=sys.stderr)))
     print(target)
 
 
@@ -76,11 +76,7 @@ def import_(
     found: list[Brought] = []
     try:
         for source in sources:
-            for step in take(opened, source, link=link):
-                if isinstance(step, float):
-                    show_progress(source.name, step)
-                else:
-                    found.append(step)
+            found += with_progress(source.name, take(opened, source, link=link))
     finally:
         opened.close()
     answer(as_json, lambda: {
@@ -167,7 +163,7 @@ def simulate(
 
 
 def _read_params(path: Path) -> dict[str, Any]:
-    from waxtwin.formats.registry import FormatError, read_text
+    from waxtwin.formats.files import FormatError, read_text
 
     try:
         values = json.loads(read_text(path))

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from waxtwin.cli.base import School, SchoolLanding, analyses, app, explained, load, pairs_of, show_progress
+from waxtwin.cli.base import School, SchoolLanding, analyses, app, explained, load, pairs_of, with_progress
 from waxtwin.core.errors import WaxTwinError
 
 if TYPE_CHECKING:
@@ -35,10 +35,11 @@ def report(
     words: Annotated[list[str] | None, typer.Option("--say", help="KEY=TEXT: your own words.")] = None,
 ) -> None:
     """The report of a pair: what to do first, then the evidence, then method and cautions."""
-    from waxtwin.core.events import ORDER
+    from waxtwin.core.stops import ORDER
     from waxtwin.library.plans import catalogue
-    from waxtwin.report.document import PARTS, WORDS, Material, Wish, compose
+    from waxtwin.report.document import compose
     from waxtwin.report.film import SUFFIXES
+    from waxtwin.report.parts import PARTS, WORDS, Material, Wish
 
     _known(leave_out or [], PARTS, "part")
     _known(stop or [], ORDER, "stop")
@@ -62,8 +63,7 @@ def report(
         print("There is no footage of both through solved cameras, so the clip shows the figures.", file=sys.stderr)
     plates = PairImages(pairs[0], (made.athlete, made.twin), imperial, clips)
     write = write_clip if out.suffix.lower() in SUFFIXES else write_report
-    for step in write(made, plates, out):
-        show_progress(out.name, step)
+    with_progress(out.name, write(made, plates, out))
     print(out)
 
 
@@ -102,11 +102,8 @@ def export(
     else:
         pair = pairs_of(athlete, [twin], load(athlete, twin), "touch")[0]
         sides = sides_of(pair)
-    for step in write_data(out, sides, pair, kinds):
-        if isinstance(step, Path):
-            print(step)
-        else:
-            show_progress(out.name, step)
+    for path in with_progress(out.name, write_data(out, sides, pair, kinds)):
+        print(path)
     if plots and pair is not None:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
         from waxtwin.ui.shared.gallery import save_all
@@ -135,8 +132,7 @@ def bundle(
     if library is not None:
         opened = existing(library)
         try:
-            for step in bundle_athlete(opened, athlete_of(opened, athlete), out):
-                show_progress(out.name, step)
+            with_progress(out.name, bundle_athlete(opened, athlete_of(opened, athlete), out))
         finally:
             opened.close()
     else:
@@ -160,13 +156,13 @@ def _bundle_files(library: Library, sources: list[Path], out: Path) -> None:
     assert one is not None and two is not None
     if one == two:
         raise WaxTwinError("athlete and twin are the same throw")
-    for step in bundle_pair(library, open_pair(library, one, two).id, out):
-        show_progress(out.name, step)
+    with_progress(out.name, bundle_pair(library, open_pair(library, one, two).id, out))
 
 
 def existing(folder: Path) -> Library:
     """The library in a folder, opened. Raises WaxTwinError where there is none."""
-    from waxtwin.library.store import DATABASE, Library, backups_in
+    from waxtwin.library.layout import DATABASE
+    from waxtwin.library.store import Library, backups_in
 
     if not (folder / DATABASE).is_file() and not backups_in(folder):  # a lost database is told by what opens it
         raise WaxTwinError(f"{folder}: there is no library in this folder")

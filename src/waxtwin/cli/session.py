@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import sys
 import time
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from waxtwin.cli.base import AsJson, answer, app, show_progress
+from waxtwin.cli.base import AsJson, answer, app, with_progress
 from waxtwin.cli.out import athlete_of, existing
 from waxtwin.core.errors import WaxTwinError
 
@@ -73,11 +74,7 @@ def session(
     try:
         live = LiveSession(opened, athlete_of(opened, athlete), {"radar": radar, "plates": plates}, watch, pitch)
         _log(live, throws, patience)
-        for step in live.prepare(model):
-            if isinstance(step, float):
-                show_progress("landmarks", step)
-            else:
-                print(step, file=sys.stderr)
+        with_progress("landmarks", live.prepare(model, partial(print, file=sys.stderr)))
         document = live.document()
         answer(as_json, lambda: document, lambda: live.lines())
     finally:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from waxtwin.core.events import ORDER
+from waxtwin.core.stops import ORDER
 
 MODES = ("one", "all", "clock")
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
@@ -11,13 +11,15 @@ import numpy as np
 
 from waxtwin.core.camera import FIELD_SIGHT, Sight
 from waxtwin.core.errors import TrackError
-from waxtwin.core.events import LANDING, ORDER, Event, find_events
+from waxtwin.core.events import find_events
 from waxtwin.core.measures import MEASURES, Reading, Value, evaluate
 from waxtwin.core.measures.registry import is_planar
 from waxtwin.core.measures.speeds import TURNS
 from waxtwin.core.motion import Motion, prepare
 from waxtwin.core.quality import doubts
 from waxtwin.core.rates import cost
+from waxtwin.core.steps import Steps, finish
+from waxtwin.core.stops import LANDING, ORDER, Event
 from waxtwin.core.track import Track, check_track, estimate_height
 from waxtwin.core.withheld import Withheld, check_stops, withhold
 
@@ -146,12 +148,11 @@ def _sequence(values: Mapping[str, Value]) -> dict[str, Value]:
     return {"sequence_order": Value(None, order=order), "sequence_lags": Value(None, order=lags)}
 
 
-def resolve_steps(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Iterator[float | Analysis]:
+def resolve_steps(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Steps[Analysis]:
     """Work out every measure's standard deviation and bias over `count` jittered copies.
 
-    Yields the share done after each batch (a place to cancel) and, last, the resolved analysis. Each copy is the
-    smoothed motion with fresh noise at the measured level, smoothed again, its stops moved within their intervals
-    and by up to a quarter of a frame.
+    Returns the resolved analysis; each batch is a step. Each copy is the smoothed motion with fresh noise at the
+    measured level, smoothed again, its stops moved within their intervals and by up to a quarter of a frame.
     """
     motion = analysis.motion
     rng = np.random.default_rng(seed)
@@ -164,7 +165,7 @@ def resolve_steps(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Ite
             kept.setdefault(item.id, []).append(item.function(reading))
         yield (start + size) / count
     copies = {name: np.concatenate(parts) for name, parts in kept.items()}
-    yield replace(analysis, measures=_with_spread(analysis, copies), copies=copies)
+    return replace(analysis, measures=_with_spread(analysis, copies), copies=copies)
 
 
 def resolve_all(analyses: Sequence[Analysis]) -> list[Analysis]:
@@ -175,11 +176,7 @@ def resolve_all(analyses: Sequence[Analysis]) -> list[Analysis]:
 
 def resolve(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Analysis:
     """The analysis with standard deviations and biases; see `resolve_steps`."""
-    result = analysis
-    for step in resolve_steps(analysis, count, seed):
-        if isinstance(step, Analysis):
-            result = step
-    return result
+    return finish(resolve_steps(analysis, count, seed))
 
 
 def jittered(analysis: Analysis, size: int, rng: np.random.Generator) -> dict[str, np.ndarray]:

@@ -9,8 +9,8 @@ import numpy as np
 from waxtwin.core.alignment import align
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.errors import TrackError
-from waxtwin.core.events import ORDER
 from waxtwin.core.landmarks import INDEX
+from waxtwin.core.stops import ORDER
 from waxtwin.core.track import Track
 
 RATE = 240.0

@@ -11,7 +11,7 @@ knot: it lies so close to release that a millisecond of it bends the clock.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,6 +20,7 @@ from waxtwin.core.analysis import Analysis, jittered
 from waxtwin.core.linked import Linked, angle_apart, linked, matrices
 from waxtwin.core.sets import student
 from waxtwin.core.shapley import joint_marginals, shapley
+from waxtwin.core.steps import Steps
 
 FACTORS: Mapping[str, str] = {
     "size": "Body size", "tempo": "Tempo", "pelvis_path": "Drive and brace", "pelvis_rotation": "Hip turn",
@@ -292,8 +293,8 @@ class Borrowed:
     throws: tuple[int, int]
 
 
-def borrow(athlete: Sequence[Analysis], twin: Sequence[Analysis]) -> Iterator[float | Borrowed]:
-    """Shares done, then the account of every pair of throws together. Raises NotBorrowable.
+def borrow(athlete: Sequence[Analysis], twin: Sequence[Analysis]) -> Steps[Borrowed]:
+    """The account of every pair of throws together. Raises NotBorrowable.
 
     One throw on each side: the spread comes from jittered copies. Several: from throw to throw, with Student's factor.
     """
@@ -330,7 +331,7 @@ def borrow(athlete: Sequence[Analysis], twin: Sequence[Analysis]) -> Iterator[fl
     }
     warnings = dict.fromkeys(words for row in grid for one in row for words in one.warnings)
     shown = _shown(singles, factor)
-    yield Borrowed("ball" if with_ball else "hand", gap, shown, singles, tuple(warnings), shares.shape[:2])
+    return Borrowed("ball" if with_ball else "hand", gap, shown, singles, tuple(warnings), shares.shape[:2])
 
 
 def _shown(singles: Mapping[str, Factor], factor: Callable[[str, Sequence[str]], Factor]) -> tuple[Factor, ...]:

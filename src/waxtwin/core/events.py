@@ -8,69 +8,19 @@ half a frame.
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Mapping
-from dataclasses import dataclass, field
 
 import numpy as np
 
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.motion import Motion
-
-ORDER: tuple[str, ...] = (
-    "set", "first_move", "peak_knee", "hand_break", "drive_start", "foot_contact", "foot_plant", "max_layback",
-    "release", "finish",
-)  # fmt: skip
-
-
-DETECTED, ACCEPTED, BY_HAND = "detected", "accepted", "set by hand"
-_SAME = 5e-4  # s: a time set by hand that near to the detected one is the detected one, accepted
-
-
-@dataclass(frozen=True, slots=True)
-class Event:
-    """A stop: `time` in seconds on the track's clock, `interval` in ms either way, `confidence` 0 to 1; `source` is
-    DETECTED, ACCEPTED or BY_HAND.
-    """  # fmt: skip
-
-    id: str
-    time: float
-    source: str
-    confidence: float
-    interval: float
-
-
-@dataclass(frozen=True, slots=True)
-class EventKind:
-    """A declared stop: its id, its names on screen, its definition in words, and what the field usually calls it."""
-
-    id: str
-    label: str
-    short: str
-    definition: str
-    usual: str
-
-
-EVENTS: Mapping[str, EventKind] = {
-    kind[0]: EventKind(*kind)
-    for kind in (
-        ("set", "Set", "set", "Last instant at rest before the first move.", "set position"),
-        ("first_move", "First move", "first move", "Pelvis or front ankle moves for good.", "start of the delivery"),
-        ("peak_knee", "Top of the lift", "lift", "The front knee is highest.", "leg lift, peak knee height"),
-        ("hand_break", "Hands part", "hands part", "The hands leave each other for good.", "hand separation"),
-        ("drive_start", "Deepest load", "load", "The back knee is bent most; it extends from here.",
-         "start of the drive, deepest back-leg flexion"),
-        ("foot_contact", "Front foot touches", "foot touches", "The front foot reaches the ground.",
-         "stride foot contact, front foot strike"),
-        ("foot_plant", "Front foot takes weight", "foot planted", "Front ankle, heel and toe rest.",
-         "foot plant, full weight"),
-        ("max_layback", "Layback", "layback", "The forearm is laid back furthest.", "maximum external rotation (MER)"),
-        ("release", "Release", "release", "The throwing hand is fastest.", "ball release"),
-        ("finish", "Finish", "finish", "The throwing hand is below a fifth of its peak speed.", "follow-through"),
-    )
-}  # fmt: skip
-LANDING = {"touch": "foot_contact", "plant": "foot_plant"}
+from waxtwin.core.search import Search
+from waxtwin.core.stops import ACCEPTED, BY_HAND, ORDER, Event
 
 # s: how far off the deepest bend of the back knee lies when it is judged in the picture, where the thigh turns away
 _PLANAR_BEND = 0.25
+_SAME = 5e-4  # s: a time set by hand that near to the detected one is the detected one, accepted
+
+
 _THROW_HZ, _THROW_REACH = 8.0, 0.12  # the copy on which the throw is found, and s around it that hold the release
 
 Detector = Callable[["Search"], "Event | None"]
@@ -88,85 +38,6 @@ def _detector(event_id: str) -> Callable[[Detector], Detector]:
         return function
 
     return register
-
-
-@dataclass
-class Search:
-    """A search in progress: the motion (first copy only) and the events found so far."""
-
-    motion: Motion
-    found: dict[str, Event] = field(default_factory=dict)
-
-    @property
-    def times(self) -> np.ndarray:
-        return self.motion.times
-
-    def time(self, event_id: str) -> float | None:
-        event = self.found.get(event_id)
-        return None if event is None else event.time
-
-    def at(self, name: str) -> np.ndarray:
-        """A landmark's path `(frames, 3)`."""
-        return self.motion.body.at(name)[0]
-
-    def speed(self, name: str) -> np.ndarray:
-        return self.motion.speed(name)[0]
-
-    def frames(self, start: float, stop: float) -> np.ndarray:
-        """Indices of frames within [start, stop] seconds."""
-        return np.flatnonzero((self.times >= start - 1e-9) & (self.times <= stop + 1e-9))
-
-    def event(self, event_id: str, time: float, spread: float = 0.0, trust: float = 1.0) -> Event:
-        """An event with `spread` seconds of noise; `trust` below 1 for a fallback."""
-        interval = max(spread, 0.5 / self.motion.rate) * 1000.0
-        return Event(event_id, float(time), DETECTED, round(trust * float(np.exp(-interval / 60.0)), 3), interval)
-
-    def crossing(self, curve: np.ndarray, level: float, i: int) -> float:
-        """Instant between frames i-1 and i at which `curve` meets `level`."""
-        if i <= 0 or i >= curve.size:
-            return float(self.times[np.clip(i, 0, curve.size - 1)])
-        a, b = curve[i - 1], curve[i]
-        share = (level - a) / (b - a) if np.isfinite(a) and np.isfinite(b) and a != b else 1.0
-        return float(self.times[i - 1] + np.clip(share, 0, 1) / self.motion.rate)
-
-    def top(self, curve: np.ndarray, frames: np.ndarray, reach: float) -> tuple[float, float] | None:
-        """Refined instant of the largest value among `frames`, and the curvature there (per s2, positive).
-
-        A quartic is fitted by least squares over `reach` seconds on either side, so that noise left after
-        smoothing averages out and a lopsided peak does not pull the instant.
-        """
-        if frames.size == 0 or np.isnan(curve[frames]).all():
-            return None
-        rate, centre = self.motion.rate, int(frames[np.nanargmax(curve[frames])])
-        half = max(round(reach * rate), 2)
-        for _ in range(2):
-            near = np.arange(max(centre - half, 0), min(centre + half + 1, curve.size))
-            near = near[np.isfinite(curve[near])]
-            if near.size < 5:
-                return float(self.times[centre]), 0.0
-            fit = np.polynomial.Polynomial.fit(near - centre, curve[near], min(4, near.size - 2))
-            fine = np.linspace(near[0] - centre, near[-1] - centre, 40 * half + 1)
-            best = float(fine[np.argmax(fit(fine))])
-            time = self.times[0] + (centre + best) / rate  # of this fit: the centre may move on below
-            moved = int(np.clip(centre + round(best), frames[0], frames[-1]))
-            if moved == centre:
-                break
-            centre = moved
-        time = np.clip(time, self.times[frames[0]], self.times[frames[-1]])
-        return float(time), max(float(-fit.deriv(2)(best)) * rate**2, 0.0)
-
-    def arch(self, curve: np.ndarray, time: float, reach: float) -> float:
-        """Curvature (per s2, positive) of the parabola through a top, over `reach` seconds either way; 0 for none."""
-        near = self.frames(time - reach, time + reach)
-        near = near[np.isfinite(curve[near])]
-        if near.size < 5:
-            return 0.0
-        return max(float(-2.0 * np.polyfit(self.times[near] - time, curve[near], 2)[0]), 0.0)
-
-    def slope(self, curve: np.ndarray, time: float) -> float:
-        """Size of the slope (per s) of a curve around an instant."""
-        i = int(np.clip(round((time - self.times[0]) * self.motion.rate), 1, curve.size - 2))
-        return float(abs(curve[i + 1] - curve[i - 1]) * self.motion.rate / 2)
 
 
 def find_events(

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from waxtwin.core.account import Words, in_words
 from waxtwin.core.analysis import Analysis
-from waxtwin.core.borrowed import Borrowed, NotBorrowable, borrow
+from waxtwin.core.borrowed import NotBorrowable, borrow
 from waxtwin.core.capacity import Capacity
 from waxtwin.core.cautions import cautions_for, position_cautions
 from waxtwin.core.contrast import Contrast
@@ -15,6 +15,7 @@ from waxtwin.core.findings import Judgement, Playbook, Rulings, judge
 from waxtwin.core.ledger import ledger_of
 from waxtwin.core.rules import Case
 from waxtwin.core.schools import School
+from waxtwin.core.steps import Steps, finish
 
 
 @dataclass(frozen=True)
@@ -68,27 +69,21 @@ def throws_of(pair: Contrast) -> tuple[Sequence[Analysis], Sequence[Analysis]]:
     return pair.sets[0].throws, pair.sets[1].throws
 
 
-def explain_steps(pair: Contrast, perspective: Perspective) -> Iterator[float | Explanation]:
-    """Shares done, then the explanation."""
+def explain_steps(pair: Contrast, perspective: Perspective) -> Steps[Explanation]:
+    """The explanation."""
     ours, theirs = throws_of(pair)
     case, reason = Case(pair, ledger_of(ours, theirs)), ""
     yield 0.05
     try:
-        for step in borrow(ours, theirs):
-            if isinstance(step, Borrowed):
-                case = replace(case, borrowed=step)
-            else:
-                yield step
+        case = replace(case, borrowed=(yield from borrow(ours, theirs)))
     except NotBorrowable as why:
         reason = str(why)
-    yield _judged(case, reason, perspective)
+    return _judged(case, reason, perspective)
 
 
 def explain(pair: Contrast, perspective: Perspective) -> Explanation:
     """The explanation in one go."""
-    *_, found = explain_steps(pair, perspective)
-    assert isinstance(found, Explanation)
-    return found
+    return finish(explain_steps(pair, perspective))
 
 
 def _judged(case: Case, reason: str, view: Perspective) -> Explanation:

@@ -14,11 +14,11 @@ import numpy as np
 from waxtwin.core.borrowed import GROUPS
 from waxtwin.core.capacity import Capacity
 from waxtwin.core.contrast import LEVEL, Row
-from waxtwin.core.events import ORDER
 from waxtwin.core.ledger import Link
 from waxtwin.core.measures.registry import hindered
 from waxtwin.core.rules import Case, Evidence, Line
 from waxtwin.core.schools import School
+from waxtwin.core.stops import ORDER
 
 MOST_IN_FOCUS = 2
 _EARLY = 0.045  # what a finding loses in rank per stop that it lies later

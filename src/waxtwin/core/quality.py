@@ -6,9 +6,9 @@ from collections.abc import Iterator, Mapping
 
 import numpy as np
 
-from waxtwin.core.events import EVENTS, Event
 from waxtwin.core.landmarks import INDEX, OPTIONAL
 from waxtwin.core.motion import Motion
+from waxtwin.core.stops import EVENTS, Event
 
 # Bones whose length cannot change, and what is read from them.
 _BONES: Mapping[str, tuple[str, str, str]] = {

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from waxtwin.core.contrast import UNTOLD, Contrast, Row
-from waxtwin.core.events import EVENTS
 from waxtwin.core.measures.registry import END_ON, NO_SCALE, TOO_QUICK, VIEW_REASON, hindered
 from waxtwin.core.quality import MIDDLING
+from waxtwin.core.stops import EVENTS
 
 _REMEDIES = {
     VIEW_REASON["3D"]: "Add a clip of the same throw from the front or rear and solve both cameras, or use a 3D track.",

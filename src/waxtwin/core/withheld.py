@@ -10,7 +10,7 @@ from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import combinations
 
-from waxtwin.core.events import DETECTED, EVENTS, ORDER, Event
+from waxtwin.core.stops import DETECTED, EVENTS, ORDER, Event
 
 VAGUE, VAGUE_FLAT = 60.0, 150.0  # ms either way
 _FLAT = frozenset({"set", "first_move", "drive_start"})  # moments without a sharp end

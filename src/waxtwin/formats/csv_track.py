@@ -10,29 +10,31 @@ import numpy as np
 
 from waxtwin.core.landmarks import LANDMARKS
 from waxtwin.core.track import Track
-from waxtwin.formats.registry import RawTrack
+from waxtwin.formats.track_format import FaultyFileError, RawTrack, text_format
 
 _MOST_COLUMNS = 2000
 
 
 def read(text: str) -> RawTrack:
-    """Parse the table. Raises ValueError with the fault."""
+    """Parse the table. Raises FaultyFileError with the fault."""
     rows = _rows(text)
     header = [cell.strip() for cell in next(rows, [])]
     if "time" not in header:
-        raise ValueError("there is no “time” column")
+        raise FaultyFileError("there is no “time” column")
     if len(set(header)) != len(header):
-        raise ValueError("a column stands there twice")
+        raise FaultyFileError("a column stands there twice")
     if len(header) > _MOST_COLUMNS:
-        raise ValueError(f"it has {len(header)} columns, more than any body has landmarks")
+        raise FaultyFileError(f"it has {len(header)} columns, more than any body has landmarks")
     width = len(header)
     figures = []  # a row at a time: cells as text would take many times the room
     for number, row in enumerate(rows, start=2):
         if len(row) != width:
-            raise ValueError(f"row {number} has {len(row)} cells where the header has {width}; is the file cut short?")
+            raise FaultyFileError(
+                f"row {number} has {len(row)} cells where the header has {width}; is the file cut short?"
+            )
         figures.append(np.array([_number(cell, number) for cell in row]))
     if not figures:
-        raise ValueError("there is a header but no row of figures")
+        raise FaultyFileError("there is a header but no row of figures")
     table = np.stack(figures)
     columns = dict(zip(header, table.T, strict=True))
     times = columns.pop("time")
@@ -41,24 +43,24 @@ def read(text: str) -> RawTrack:
     for name, column in columns.items():
         landmark, _, part = name.rpartition("_")
         if not landmark or part not in ("x", "y", "z", "c"):
-            raise ValueError(f"the column “{name[:40]}” is not <landmark>_x, _y, _z or _c")
+            raise FaultyFileError(f"the column “{name[:40]}” is not <landmark>_x, _y, _z or _c")
         if part == "c":
             confidence[landmark] = column
         else:
             points.setdefault(landmark, np.full((times.size, 3), np.nan))[:, "xyz".index(part)] = column
     if not points:
-        raise ValueError("there is no landmark column")
+        raise FaultyFileError("there is no landmark column")
     return RawTrack(times, points, confidence)
 
 
 def _rows(text: str) -> Iterator[list[str]]:
-    """Rows with something in them. Raises ValueError."""
+    """Rows with something in them. Raises FaultyFileError."""
     try:
         for row in csv.reader(text.splitlines(keepends=True)):
             if any(cell.strip() for cell in row):
                 yield row
     except csv.Error:
-        raise ValueError("a quotation mark in it is never closed, or a cell is longer than any figure") from None
+        raise FaultyFileError("a quotation mark in it is never closed, or a cell is longer than any figure") from None
 
 
 def _number(cell: str, row: int) -> float:
@@ -68,7 +70,7 @@ def _number(cell: str, row: int) -> float:
     try:
         return float(cell)
     except ValueError:
-        raise ValueError(f"row {row} has “{cell[:20]}” where a number belongs") from None
+        raise FaultyFileError(f"row {row} has “{cell[:20]}” where a number belongs") from None
 
 
 def write(track: Track) -> str:
@@ -84,3 +86,6 @@ def write(track: Track) -> str:
             cells.append(f"{track.confidence[k, i]:.3g}")
         writer.writerow(cells)
     return out.getvalue()
+
+
+FORMAT = text_format(".csv", "CSV table", read, write)

@@ -3,50 +3,63 @@
 from __future__ import annotations
 
 import json
+from contextlib import suppress
 
 import numpy as np
 
 from waxtwin.core.landmarks import LANDMARKS
 from waxtwin.core.track import Track
-from waxtwin.formats.registry import RawTrack
+from waxtwin.formats.track_format import FaultyFileError, RawTrack, text_format
 
 _MOST_LANDMARKS = 500
 
 
 def read(text: str) -> RawTrack:
-    """Parse the document. Raises ValueError with the fault."""
+    """Parse the document. Raises FaultyFileError with the fault."""
     try:
         document = json.loads(text)
     except (json.JSONDecodeError, RecursionError) as fault:
         where = f" at line {fault.lineno}" if isinstance(fault, json.JSONDecodeError) else ""
-        raise ValueError(f"it is not valid JSON{where}; is the file cut short?") from None
+        raise FaultyFileError(f"it is not valid JSON{where}; is the file cut short?") from None
     if not isinstance(document, dict) or "frames" not in document or "landmarks" not in document:
-        raise ValueError("it is JSON, but has no “landmarks” and “frames”")
+        raise FaultyFileError("it is JSON, but has no “landmarks” and “frames”")
     if document.get("version", 1) != 1:
-        raise ValueError(f"its version is {str(document['version'])[:20]}; this program reads version 1")
+        raise FaultyFileError(f"its version is {str(document['version'])[:20]}; this program reads version 1")
     names, frames = document["landmarks"], document["frames"]
     if not isinstance(names, list) or not isinstance(frames, list) or not frames:
-        raise ValueError("it has no frames")
+        raise FaultyFileError("it has no frames")
     if len(names) > _MOST_LANDMARKS:
-        raise ValueError(f"it names {len(names)} landmarks, more than any body has")
+        raise FaultyFileError(f"it names {len(names)} landmarks, more than any body has")
     for k, frame in enumerate(frames):  # before anything is laid out for them
+        if not isinstance(frame, dict) or not isinstance(frame.get("points"), list):
+            raise FaultyFileError(f"frame {k + 1} has no points")
         if len(frame["points"]) != len(names):
-            raise ValueError(f"frame {k + 1} has {len(frame['points'])} points for {len(names)} landmarks")
-    times = np.array([frame["t"] for frame in frames], float)
+            raise FaultyFileError(f"frame {k + 1} has {len(frame['points'])} points for {len(names)} landmarks")
+    times = np.array([_figure(frame.get("t"), k) for k, frame in enumerate(frames)])
     points = np.full((len(frames), len(names), 3), np.nan)
     confidence = np.ones((len(frames), len(names)))
     for k, frame in enumerate(frames):
         for j, point in enumerate(frame["points"]):
             if point is None:
                 continue
-            points[k, j] = [np.nan if v is None else float(v) for v in point[:3]]
+            if not isinstance(point, list) or len(point) < 3:
+                raise FaultyFileError(f"frame {k + 1} has a point that is not [x, y, z, confidence]")
+            points[k, j] = [np.nan if v is None else _figure(v, k) for v in point[:3]]
             if len(point) > 3 and point[3] is not None:
-                confidence[k, j] = float(point[3])
+                confidence[k, j] = _figure(point[3], k)
     return RawTrack(
         times,
         {str(name): points[:, j] for j, name in enumerate(names)},
         {str(name): confidence[:, j] for j, name in enumerate(names)},
     )
+
+
+def _figure(said: object, frame: int) -> float:
+    """A number of the document; JSON allows whole numbers of any length."""
+    if isinstance(said, (int, float)) and not isinstance(said, bool):
+        with suppress(OverflowError):
+            return float(said)
+    raise FaultyFileError(f"frame {frame + 1} has “{str(said)[:20]}” where a number belongs")
 
 
 def write(track: Track) -> str:
@@ -65,3 +78,6 @@ def write(track: Track) -> str:
     ]  # fmt: skip
     document = {"version": 1, "fps": round(track.rate, 4), "landmarks": [n for _, n in present], "frames": frames}
     return json.dumps(document, separators=(",", ":"))
+
+
+FORMAT = text_format(".json", "landmark JSON", read, write)

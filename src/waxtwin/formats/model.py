@@ -7,7 +7,7 @@ from typing import TypeVar
 
 from pydantic import BaseModel, ValidationError
 
-from waxtwin.formats.registry import FormatError, read_text
+from waxtwin.formats.files import FormatError, read_text
 
 Record = TypeVar("Record", bound=BaseModel)
 

@@ -9,8 +9,8 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
+from waxtwin.formats.files import write_text
 from waxtwin.formats.model import read_model
-from waxtwin.formats.registry import write_text
 
 PERSON = ".athlete.json"
 

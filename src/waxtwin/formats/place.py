@@ -7,7 +7,6 @@ from pathlib import Path
 
 SUFFIX = ".delivery.json"
 CLIPS = (".mp4", ".mov", ".mkv", ".avi", ".webm", ".m4v", ".ts", ".mts")
-TRACKS = (".csv", ".trc", ".c3d", ".json")
 
 
 def sidecar_path(track: Path) -> Path:

@@ -2,55 +2,21 @@
 
 from __future__ import annotations
 
-import csv
-import stat
-from collections.abc import Callable, Mapping, Sequence
-from contextlib import suppress
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
-from waxtwin.core.errors import TrackError, WaxTwinError, plain, shown_name
+from waxtwin.core.errors import TrackError
 from waxtwin.core.landmarks import INDEX, LANDMARKS, anatomical_names
 from waxtwin.core.markers import Axes, MarkerMap, apply, match, propose_axes, track_from, unmapped
 from waxtwin.core.track import Track, check_track
+from waxtwin.formats import c3d_track, csv_track, json_track, trc_track
+from waxtwin.formats.files import FormatError
+from waxtwin.formats.track_format import FaultyFileError, Format, RawTrack
 
-MAX_BYTES = 64 * 1024**2  # of text: a throw is a hundredth of it, and reading it takes a multiple in memory
-MAX_JSON = 24 * 1024**2
 _MAY_MISS = 8  # landmarks that a lab set may leave out (hands, feet) and still be a delivery
-
-
-class FormatError(WaxTwinError):
-    """A file cannot be read or written; the sentence names the file and the fault."""
-
-    def __init__(self, path: Path, fault: str) -> None:
-        super().__init__(f"{shown_name(path)}: {fault}")
-        self.path, self.fault = path, plain(fault)
-
-
-@dataclass(frozen=True, slots=True)
-class RawTrack:
-    """Columns as a file has them: `points` {name: (frames, 3) m}, `confidence` {name: (frames,)}, true field frame."""
-
-    times: np.ndarray
-    points: Mapping[str, np.ndarray]
-    confidence: Mapping[str, np.ndarray]
-    notes: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class Format:
-    """A track format: its extension, its name, how to read and write it.
-
-    `load` raises ValueError with a plain fault; `lab` says that its markers may be of any set, along any axes.
-    """
-
-    suffix: str
-    name: str
-    load: Callable[[Path], RawTrack]
-    save: Callable[[Track, Path], None]
-    lab: bool = False
 
 
 @dataclass(frozen=True)
@@ -75,23 +41,10 @@ class UnmappedError(FormatError):
 
 def formats() -> dict[str, Format]:
     """Every track format by its extension."""
-    from waxtwin.formats import c3d_track, csv_track, json_track, trc_track
+    return {one.FORMAT.suffix: one.FORMAT for one in (csv_track, trc_track, c3d_track, json_track)}
 
-    def text(read: Callable[[str], RawTrack]) -> Callable[[Path], RawTrack]:
-        return lambda path: read(read_text(path))
 
-    def whole(write: Callable[[Track], str]) -> Callable[[Track, Path], None]:
-        return lambda track, path: write_text(path, write(track))
-
-    return {
-        f.suffix: f
-        for f in (
-            Format(".csv", "CSV table", text(csv_track.read), whole(csv_track.write)),
-            Format(".trc", "TRC file", text(trc_track.read), whole(trc_track.write), lab=True),
-            Format(".c3d", "C3D file", c3d_track.read, c3d_track.write, lab=True),
-            Format(".json", "landmark JSON", text(json_track.read), whole(json_track.write)),
-        )
-    }
+TRACKS = tuple(formats())
 
 
 def read_raw(path: Path) -> RawTrack:
@@ -106,9 +59,8 @@ def read_raw(path: Path) -> RawTrack:
         raise
     except OSError as fault:
         raise FormatError(path, f"it cannot be read ({fault.strerror or 'input error'})") from None
-    except _FAULTS as fault:
-        said = str(fault) if type(fault) is ValueError and str(fault) else f"it is not a valid {form.name}"
-        raise FormatError(path, said) from None
+    except FaultyFileError as fault:
+        raise FormatError(path, str(fault)) from None
 
 
 def read_track(path: Path, throws: str = "R", setup: LabSetup | None = None) -> tuple[Track, list[str]]:
@@ -123,13 +75,9 @@ def read_track(path: Path, throws: str = "R", setup: LabSetup | None = None) -> 
         check_track(track)
     except FormatError:
         raise
-    except _FAULTS as fault:
-        said = str(fault) if isinstance(fault, TrackError) or type(fault) is ValueError else "it is not a valid track"
-        raise FormatError(path, said or "it is not a valid track") from None
+    except (FaultyFileError, TrackError) as fault:
+        raise FormatError(path, str(fault)) from None
     return track, notes
-
-
-_FAULTS = (ValueError, KeyError, IndexError, TypeError, OverflowError, AttributeError, RecursionError, csv.Error)
 
 
 def _from_lab(path: Path, raw: RawTrack, throws: str, setup: LabSetup, notes: list[str]) -> Track:
@@ -164,59 +112,8 @@ def write_track(track: Track, path: Path) -> None:
         form.save(track, path)
     except FormatError:
         raise
-    except (ValueError, OSError, RuntimeError) as fault:
+    except (FaultyFileError, OSError, RuntimeError) as fault:
         raise FormatError(path, f"it cannot be written ({fault})") from None
-
-
-def read_text(path: Path) -> str:
-    """A file's text. Raises FormatError for a missing, unreadable, huge or wrongly encoded file."""
-    most = MAX_JSON if path.suffix.lower() == ".json" else MAX_BYTES
-    try:
-        if path.is_dir():
-            raise FormatError(path, "this is a folder, not a file")
-        check_plain_file(path, most)
-        data = path.read_bytes()
-    except FileNotFoundError:
-        raise FormatError(path, "there is no such file") from None
-    except (OSError, ValueError) as fault:
-        if isinstance(fault, FormatError):
-            raise
-        if not isinstance(fault, OSError):  # a name with a zero in it
-            raise FormatError(path, "this is not the name of a file") from None
-        raise FormatError(path, f"it cannot be read ({fault.strerror or 'input error'})") from None
-    if not data.strip():
-        raise FormatError(path, "the file is empty")
-    try:
-        return data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise FormatError(path, "it is not plain UTF-8 text") from None
-
-
-def check_plain_file(path: Path, most: int) -> None:
-    """Raise FormatError for what is no plain file (a pipe would be waited for without end) or too large; OSError."""
-    facts = path.stat()
-    if not stat.S_ISREG(facts.st_mode):
-        raise FormatError(path, "this is not a plain file")
-    if facts.st_size > most:
-        raise FormatError(path, "the file is too large to be one throw")
-
-
-def write_text(path: Path, text: str) -> None:
-    """Replace a file's contents in one step, so that a failure leaves the old file. Raises FormatError."""
-    write_bytes(path, text.encode("utf-8", "replace"))
-
-
-def write_bytes(path: Path, data: bytes) -> None:
-    """The same for bytes. Raises FormatError."""
-    part = path.with_name(f".{path.name[:200]}.part")
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        part.write_bytes(data)
-        part.replace(path)
-    except OSError as fault:
-        with suppress(OSError):
-            part.unlink(missing_ok=True)
-        raise FormatError(path, f"it cannot be written ({fault.strerror or 'output error'})") from None
 
 
 def _assembled(raw: RawTrack, throws: str) -> Track:
@@ -227,7 +124,7 @@ def _assembled(raw: RawTrack, throws: str) -> Track:
     for name, path in raw.points.items():
         landmark = names.get(name, name)
         if landmark not in INDEX:
-            raise ValueError(f"there is no landmark named “{name[:40]}”")
+            raise FaultyFileError(f"there is no landmark named “{name[:40]}”")
         i = INDEX[landmark]
         points[:, i] = path
         given = raw.confidence.get(name)

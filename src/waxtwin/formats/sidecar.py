@@ -12,10 +12,11 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from waxtwin.core.camera import Camera, Scale, Sight
 from waxtwin.core.errors import plain
-from waxtwin.core.events import ORDER
 from waxtwin.core.markers import Axes, Recipe
+from waxtwin.core.stops import ORDER
+from waxtwin.formats.files import write_text
 from waxtwin.formats.model import read_model
-from waxtwin.formats.registry import LabSetup, write_text
+from waxtwin.formats.registry import LabSetup
 
 _LONGEST = 36_000.0  # s: no clip of a throw is longer
 _LARGEST = 1e9

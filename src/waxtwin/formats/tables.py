@@ -13,9 +13,9 @@ import numpy as np
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.curves import CURVES
-from waxtwin.core.events import EVENTS
 from waxtwin.core.measures import MEASURES
-from waxtwin.formats.registry import write_text
+from waxtwin.core.stops import EVENTS
+from waxtwin.formats.files import write_text
 
 Cells = tuple[Sequence[str], Iterable[Sequence[Any]]]
 _RUNS = ("=", "+", "-", "@", "\t", "\r")  # what a spreadsheet takes for the start of a formula

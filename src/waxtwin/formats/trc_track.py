@@ -10,7 +10,7 @@ import numpy as np
 
 from waxtwin.core.landmarks import LANDMARKS
 from waxtwin.core.track import Track
-from waxtwin.formats.registry import RawTrack
+from waxtwin.formats.track_format import FaultyFileError, RawTrack, text_format
 
 _MOST_MARKERS = 500
 _UNITS = {"m": 1.0, "meters": 1.0, "metres": 1.0, "mm": 0.001, "millimeters": 0.001, "millimetres": 0.001,
@@ -18,29 +18,29 @@ _UNITS = {"m": 1.0, "meters": 1.0, "metres": 1.0, "mm": 0.001, "millimeters": 0.
 
 
 def read(text: str) -> RawTrack:
-    """Parse the markers. Raises ValueError with the fault."""
+    """Parse the markers. Raises FaultyFileError with the fault."""
     lines = [line.rstrip("\r") for line in text.split("\n")]
     if not lines[0].startswith("PathFileType") or len(lines) < 6:
-        raise ValueError("it does not begin like a TRC file")
+        raise FaultyFileError("it does not begin like a TRC file")
     facts = dict(zip(lines[1].split("\t"), lines[2].split("\t"), strict=False))
     unit = facts.get("Units", "mm").strip().lower()
     if unit not in _UNITS:
-        raise ValueError(f"its unit “{unit[:20]}” is not known")
+        raise FaultyFileError(f"its unit “{unit[:20]}” is not known")
     names = [name.strip() for name in lines[3].split("\t")[2:] if name.strip()]
     if not names:
-        raise ValueError("it names no markers")
+        raise FaultyFileError("it names no markers")
     if len(names) > _MOST_MARKERS:
-        raise ValueError(f"it names {len(names)} markers, more than any body carries")
+        raise FaultyFileError(f"it names {len(names)} markers, more than any body carries")
     rows = []
     for number, line in enumerate(lines[5:], start=6):
         if not line.strip():
             continue
         cells = line.split("\t")
         if len(cells) < 2 + 3 * len(names):
-            raise ValueError(f"line {number} is cut short")
+            raise FaultyFileError(f"line {number} is cut short")
         rows.append(np.array([_number(cell, number) for cell in cells[1 : 2 + 3 * len(names)]]))
     if not rows:
-        raise ValueError("it has no frames")
+        raise FaultyFileError("it has no frames")
     table = np.stack(rows)
     points = table[:, 1:].reshape(len(rows), len(names), 3) * _UNITS[unit]
     return RawTrack(table[:, 0], {name: points[:, j] for j, name in enumerate(names)}, {})
@@ -53,7 +53,7 @@ def _number(cell: str, line: int) -> float:
     try:
         return float(cell)
     except ValueError:
-        raise ValueError(f"line {line} has “{cell[:20]}” where a number belongs") from None
+        raise FaultyFileError(f"line {line} has “{cell[:20]}” where a number belongs") from None
 
 
 def write(track: Track) -> str:
@@ -73,3 +73,6 @@ def write(track: Track) -> str:
             cells += ["" if np.isnan(v) else f"{v:.5f}" for v in track.points[k, i]]
         lines.append("\t".join(cells))
     return "\n".join(lines) + "\n"
+
+
+FORMAT = text_format(".trc", "TRC file", read, write, lab=True)

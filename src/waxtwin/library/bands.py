@@ -14,7 +14,7 @@ from waxtwin import ASSETS
 from waxtwin.core.contrast import DIRECTIONS, Band, Standards
 from waxtwin.core.matters import Matters
 from waxtwin.core.measures import MEASURES
-from waxtwin.formats.registry import FormatError, read_text, write_text
+from waxtwin.formats.files import FormatError, read_text, write_text
 
 SHIPPED = ASSETS / "bands.json"
 MATTERS = SHIPPED.with_name("matters.json")

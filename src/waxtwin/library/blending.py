@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from datetime import UTC, datetime
 
 from waxtwin.core.blend import blend
 from waxtwin.core.contrast import analyse_alike
 from waxtwin.core.errors import TrackError
+from waxtwin.core.steps import Steps
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.library.arrays import pack_track
+from waxtwin.library.layout import BLEND, BLENDED
 from waxtwin.library.records import DeliveryRow, TagRow
 from waxtwin.library.store import Library, LibraryError
-from waxtwin.library.throws import BLEND, BLENDED, athlete_named, fetch
+from waxtwin.library.throws import athlete_named, fetch
 
 TAG = BLEND
 
 
-def keep_blend(library: Library, keys: Sequence[int], name: str) -> Iterator[float | int]:
-    """Shares done, then the key of the new throw: the average of these, by that name. Raises LibraryError."""
+def keep_blend(library: Library, keys: Sequence[int], name: str) -> Steps[int]:
+    """The key of the new throw: the average of these, by that name. Raises LibraryError."""
     stored = []
     for n, key in enumerate(keys):
         yield 0.4 * n / len(keys)
@@ -47,4 +49,4 @@ def keep_blend(library: Library, keys: Sequence[int], name: str) -> Iterator[flo
         session.add(row)
         session.flush()
         made = row.id
-    yield made
+    return made

@@ -14,7 +14,7 @@ import stat
 import tempfile
 import zipfile
 import zlib
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
@@ -25,9 +25,10 @@ from pydantic import BaseModel, Field, ValidationError
 
 from waxtwin import __version__
 from waxtwin.core.errors import WaxTwinError, plain
+from waxtwin.core.steps import Steps, part
+from waxtwin.formats.files import FormatError
 from waxtwin.formats.person import PERSON, write_person
 from waxtwin.formats.place import file_name
-from waxtwin.formats.registry import FormatError
 from waxtwin.library.athletes import person_of, take_person
 from waxtwin.library.importing import Brought, bring, bring_one
 from waxtwin.library.pairs import change_pair, keep_state, open_pair
@@ -87,7 +88,7 @@ class Opened:
 
 
 # writing --------------------------------------------------------------------------------------------------------------
-def bundle_athlete(library: Library, athlete_id: int, path: Path) -> Iterator[float]:
+def bundle_athlete(library: Library, athlete_id: int, path: Path) -> Steps[None]:
     """Write a bundle of everything kept about an athlete; yields shares done. Raises WaxTwinError."""
     with library.reading() as session:
         row = session.get(Athlete, athlete_id)
@@ -97,7 +98,7 @@ def bundle_athlete(library: Library, athlete_id: int, path: Path) -> Iterator[fl
     yield from _write(library, path, keys, None)
 
 
-def bundle_pair(library: Library, pair_id: int, path: Path) -> Iterator[float]:
+def bundle_pair(library: Library, pair_id: int, path: Path) -> Steps[None]:
     """Write a bundle of a kept pair: its throws with their athletes, why, notes, and how it is shown."""
     with library.reading() as session:
         row = session.get(PairRow, pair_id)
@@ -110,25 +111,24 @@ def bundle_pair(library: Library, pair_id: int, path: Path) -> Iterator[float]:
     yield from _write(library, path, keys, pair)
 
 
-def _write(library: Library, path: Path, keys: list[int], pair: _Pair | None) -> Iterator[float]:
-    part = path.with_name(f".{path.name[:200]}.part")
+def _write(library: Library, path: Path, keys: list[int], pair: _Pair | None) -> Steps[None]:
+    beside = path.with_name(f".{path.name[:200]}.part")
     with tempfile.TemporaryDirectory(prefix="waxtwin-") as made:
         try:
             place = Path(made)
             throws: list[_Throw] = []
             people: list[str] = []
-            for step in _gather(library, place, keys, throws, people):
-                yield 0.5 * step
-            yield from (0.5 + 0.5 * step for step in _zip(place, part, throws, people, pair))
-            part.replace(path)
+            yield from part(_gather(library, place, keys, throws, people), 0.0, 0.5)
+            yield from part(_zip(place, beside, throws, people, pair), 0.5, 1.0)
+            beside.replace(path)
         except OSError as fault:
             raise FormatError(path, f"it cannot be written ({fault.strerror or 'output error'})") from None
         finally:
             with suppress(OSError):
-                part.unlink(missing_ok=True)
+                beside.unlink(missing_ok=True)
 
 
-def _gather(library: Library, place: Path, keys: list[int], throws: list[_Throw], people: list[str]) -> Iterator[float]:
+def _gather(library: Library, place: Path, keys: list[int], throws: list[_Throw], people: list[str]) -> Steps[None]:
     """Write every throw, and its athlete once, below a folder."""
     folders: dict[int, str] = {}
     with library.reading() as session:
@@ -148,10 +148,10 @@ def _gather(library: Library, place: Path, keys: list[int], throws: list[_Throw]
                 throws.append(_Throw(file=f"{folder}/{name}", origin_hash=row.origin_hash))
 
 
-def _zip(place: Path, part: Path, throws: list[_Throw], people: list[str], pair: _Pair | None) -> Iterator[float]:
+def _zip(place: Path, target: Path, throws: list[_Throw], people: list[str], pair: _Pair | None) -> Steps[None]:
     files = sorted(file for file in place.rglob("*") if file.is_file())
     listed = {}
-    with zipfile.ZipFile(part, "w", zipfile.ZIP_DEFLATED) as out:
+    with zipfile.ZipFile(target, "w", zipfile.ZIP_DEFLATED) as out:
         for n, file in enumerate(files):
             yield n / len(files)
             name = file.relative_to(place).as_posix()
@@ -165,8 +165,8 @@ def _zip(place: Path, part: Path, throws: list[_Throw], people: list[str], pair:
 
 
 # reading --------------------------------------------------------------------------------------------------------------
-def open_bundle(library: Library, path: Path) -> Iterator[float | Opened]:
-    """Check a bundle, unpack it beside the library and take in what it holds; yields shares done, then what came of it.
+def open_bundle(library: Library, path: Path) -> Steps[Opened]:
+    """Check a bundle, unpack it beside the library and take in what it holds.
 
     A throw that the library knows already is not taken twice. Raises WaxTwinError; the library is then as it was.
     """
@@ -175,8 +175,7 @@ def open_bundle(library: Library, path: Path) -> Iterator[float | Opened]:
         try:
             with zipfile.ZipFile(path) as packed:
                 manifest = _checked(path, packed)
-                for step in _unpack(path, packed, manifest, place):
-                    yield 0.5 * step
+                yield from part(_unpack(path, packed, manifest, place), 0.0, 0.5)
         except zipfile.BadZipFile:
             raise FormatError(path, "it is not a bundle, or it is damaged") from None
         except FileNotFoundError:
@@ -184,20 +183,15 @@ def open_bundle(library: Library, path: Path) -> Iterator[float | Opened]:
         except (OSError, RuntimeError, NotImplementedError, EOFError, zlib.error, lzma.LZMAError) as fault:
             said = getattr(fault, "strerror", None) or "it is damaged, or packed in a way that is not used here"
             raise FormatError(path, f"it cannot be unpacked ({said})") from None
-        for done in _take_in(library, path, manifest, place):
-            yield 0.5 + 0.5 * done if isinstance(done, float) else done
+        return (yield from part(_take_in(library, path, manifest, place), 0.5, 1.0))
 
 
-def take(library: Library, path: Path, *, link: bool = False) -> Iterator[float | Brought]:
-    """Take in a file, a folder or a bundle: shares done, and what came of each throw. Raises WaxTwinError."""
+def take(library: Library, path: Path, *, link: bool = False) -> Steps[list[Brought]]:
+    """Take in a file, a folder or a bundle: what came of each throw. Raises WaxTwinError."""
     if path.suffix != SUFFIX:
-        yield from bring(library, path, link=link)
-        return
-    for step in open_bundle(library, path):
-        if isinstance(step, Opened):
-            yield from (replace(one, file=path, pair=step.pair) for one in step.throws)
-        else:
-            yield step
+        return (yield from bring(library, path, link=link))
+    opened = yield from open_bundle(library, path)
+    return [replace(one, file=path, pair=opened.pair) for one in opened.throws]
 
 
 def _checked(path: Path, packed: zipfile.ZipFile) -> Manifest:
@@ -242,7 +236,7 @@ def _check_entry(path: Path, name: str, entry: zipfile.ZipInfo, said: _File) -> 
         raise FormatError(path, f"{name[:60]} is not as long as the manifest says")
 
 
-def _unpack(path: Path, packed: zipfile.ZipFile, manifest: Manifest, place: Path) -> Iterator[float]:
+def _unpack(path: Path, packed: zipfile.ZipFile, manifest: Manifest, place: Path) -> Steps[None]:
     """Write every file below a folder, its length and sum checked as it comes."""
     needed = sum(file.bytes for file in manifest.files.values())
     if needed > shutil.disk_usage(place).free:
@@ -265,7 +259,7 @@ def _unpack(path: Path, packed: zipfile.ZipFile, manifest: Manifest, place: Path
         yield done / max(needed, 1)
 
 
-def _take_in(library: Library, path: Path, manifest: Manifest, place: Path) -> Iterator[float | Opened]:
+def _take_in(library: Library, path: Path, manifest: Manifest, place: Path) -> Steps[Opened]:
     brought: list[Brought] = []
     try:
         with library.all_or_nothing():
@@ -283,7 +277,7 @@ def _take_in(library: Library, path: Path, manifest: Manifest, place: Path) -> I
         if str(fault).startswith(path.name):
             raise
         raise FormatError(path, str(fault)) from None
-    yield Opened(tuple(brought), pair)
+    return Opened(tuple(brought), pair)
 
 
 def _take_pair(library: Library, path: Path, said: _Pair, brought: list[Brought]) -> tuple[int, int]:

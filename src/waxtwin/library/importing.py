@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import re
 import shutil
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from pathlib import Path
@@ -14,18 +14,20 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from waxtwin.core.errors import WaxTwinError, plain
-from waxtwin.formats import FormatError, read_track
+from waxtwin.core.steps import Steps
+from waxtwin.formats.files import FormatError
 from waxtwin.formats.person import is_person_file
-from waxtwin.formats.place import CLIPS, SUFFIX, TRACKS, sidecar_path
-from waxtwin.formats.registry import UnmappedError
+from waxtwin.formats.place import CLIPS, SUFFIX, sidecar_path
+from waxtwin.formats.registry import TRACKS, UnmappedError, read_track
 from waxtwin.formats.sidecar import Lab, Sidecar, View, read_sidecar
 from waxtwin.library.arrays import pack_track
+from waxtwin.library.layout import BLEND, MADE_FROM
+from waxtwin.library.layout import CLIPS as CLIP_FOLDER
 from waxtwin.library.private import make_file
 from waxtwin.library.records import ClipRow, DeliveryRow, EventRow, ViewRow
-from waxtwin.library.store import CLIPS as CLIP_FOLDER
 from waxtwin.library.store import Library
 from waxtwin.library.stored import clip_place, track_beside
-from waxtwin.library.throws import BLEND, MADE_FROM, athlete_named, session_on
+from waxtwin.library.throws import athlete_named, session_on
 
 _SIDECAR_OWN = {"athlete", "views", "events", "screening", "notes", "ball_speed_mps", "pitch", "effort",
                 "started_from", "recorded", "capture_fps", MADE_FROM}  # fmt: skip
@@ -86,17 +88,22 @@ def _by_number(file: Path) -> tuple[Path, list[tuple[int, str]]]:
     return file.parent, [(int(part), "") if part.isdigit() else (0, part) for part in parts if part]
 
 
-def bring(library: Library, path: Path, *, link: bool = False) -> Iterator[float | Brought]:
-    """Take in a file or folder: shares done, and what came of each throw. A fault in one leaves the others alone."""
-    found = sources(path)
-    for n, file in enumerate(found):
-        yield n / len(found)
+def bring(
+    library: Library, path: Path, *, link: bool = False, kept: Callable[[Brought], object] = lambda one: None
+) -> Steps[list[Brought]]:
+    """Take in a file or folder: what came of each throw, told to `kept` as soon as it is safe. A fault in one leaves
+    the others alone.
+    """  # fmt: skip
+    files, found = sources(path), []
+    for n, file in enumerate(files):
+        yield n / len(files)
         try:
-            yield bring_one(library, file, link=link)
+            one = bring_one(library, file, link=link)
         except WaxTwinError as fault:
-            yield Brought(file, None, fault=str(fault), unmapped=isinstance(fault, UnmappedError))
-    yield from _bring_people(library, path)
-    yield 1.0
+            one = Brought(file, None, fault=str(fault), unmapped=isinstance(fault, UnmappedError))
+        found.append(one)
+        kept(one)
+    return found + list(_bring_people(library, path))
 
 
 def _bring_people(library: Library, path: Path) -> Iterator[Brought]:

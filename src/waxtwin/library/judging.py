@@ -15,7 +15,7 @@ from waxtwin.core.explain import Perspective
 from waxtwin.core.findings import Playbook, Rulings
 from waxtwin.core.rules import RuleError
 from waxtwin.core.schools import School
-from waxtwin.formats.registry import FormatError, read_text
+from waxtwin.formats.files import FormatError, read_text
 from waxtwin.library.playbook import load_playbook
 from waxtwin.library.store import Library
 from waxtwin.library.stored import StoredDelivery

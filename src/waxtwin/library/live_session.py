@@ -4,7 +4,7 @@ both drive this.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -12,6 +12,7 @@ from typing import Any
 from waxtwin.capture.devices import Hub, NewClip
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.readings import CAMERA, DEVICES, GRACE, MISREAD, RADAR, READ, LiveThrow, Reading, gather, settled
+from waxtwin.core.steps import Steps, part
 from waxtwin.core.trend import suspect_speeds
 from waxtwin.library.live_throws import (
     begin_session,
@@ -171,16 +172,17 @@ class LiveSession:
         """Keys of throws whose landmarks are still to be found."""
         return [key for key in self.keys.values() if key not in self.ready]
 
-    def prepare(self, model: str) -> Iterator[float | str]:
-        """Find the landmarks of every throw that waits for them; yields shares done and notes."""
+    def prepare(self, model: str, note: Callable[[str], object]) -> Steps[None]:
+        """Find the landmarks of every throw that waits for them; `note` is told what there is to say."""
         todo = self.waiting
         for n, key in enumerate(todo):
             try:
-                for step in prepare_throw(self.library, key, model):
-                    yield (n + step) / len(todo) if isinstance(step, float) else step
+                work = prepare_throw(self.library, key, model)
+                for words in (yield from part(work, n / len(todo), (n + 1) / len(todo))):
+                    note(words)
                 self.ready.add(key)
             except WaxTwinError as fault:
-                yield str(fault)
+                note(str(fault))
 
     def close(self) -> None:
         """Let go of the devices; what was logged stays."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Any
 
@@ -12,7 +12,8 @@ from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.marks import MODEL, Marks
 from waxtwin.core.readings import CAMERA, LiveThrow, Reading
 from waxtwin.core.repair import cleaned
-from waxtwin.formats.registry import FormatError
+from waxtwin.core.steps import Steps, part
+from waxtwin.formats.files import FormatError
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.formats.sidecar import Calibration
 from waxtwin.library.importing import add_view, bring_one
@@ -101,46 +102,45 @@ def tell_throw(library: Library, key: int, throw: LiveThrow, pitch: str) -> None
         row.extra = {**row.extra, "readings": readings}
 
 
-def prepare_throw(library: Library, key: int, model: str) -> Iterator[float | str]:
+def prepare_throw(library: Library, key: int, model: str) -> Steps[list[str]]:
     """Find the landmarks in every clip of a throw that has none, and join two solved ones in space.
 
-    Yields shares done and notes in plain words. Raises WaxTwinError.
+    Returns what there is to say about it, in plain words. Raises WaxTwinError.
     """
     work = preparation_of(library, key)
+    notes, count = [], len(work.views)
     for n, view in enumerate(work.views):
-        for step in _landmarks(work.athlete.throws, view, model):
-            if isinstance(step, Marks):
-                note = keep_marks(library, preparation_of(library, key), view, step, "Find landmarks")
-                if note:
-                    yield note
-            else:
-                yield (n + step) / len(work.views)
+        if view.marks is not None and (view.marks.source == MODEL).any():
+            continue
+        marks = yield from part(_landmarks(work.athlete.throws, view, model), n / count, (n + 1) / count)
+        note = keep_marks(library, preparation_of(library, key), view, marks, "Find landmarks")
+        if note:
+            notes.append(note)
     work = preparation_of(library, key)
     if sum(v.camera is not None and v.camera.scale == "solved" for v in work.views) > 1:
         try:
-            yield keep_in_space(library, work)
+            notes.append(keep_in_space(library, work))
         except WaxTwinError as fault:
-            yield f"{fault} One clip is used alone."
-    yield 1.0
+            notes.append(f"{fault} One clip is used alone.")
+    return notes
 
 
-def _landmarks(throws: str, view: Any, model: str) -> Iterator[float | Marks]:
+def _landmarks(throws: str, view: Any, model: str) -> Steps[Marks]:
     from platformdirs import user_cache_path
 
     from waxtwin.capture.clip import ClipReader
     from waxtwin.capture.people import find_people
     from waxtwin.capture.pose import find_landmarks
 
-    if view.marks is not None and (view.marks.source == MODEL).any():
-        return
     with ClipReader(view.path) as reader:
         times = reader.times
     people = find_people(view.path, times.size, view.size)
     if not people:
         raise FormatError(view.path, "nobody can be seen in this clip")
     cache = user_cache_path("waxtwin") / "landmarks"
-    for step in find_landmarks(view.path, times, throws, size=model, crop=people[0].reach(view.size), cache=cache):
-        yield cleaned(step, view.clock.slow) if isinstance(step, Marks) else step
+    crop = people[0].reach(view.size)
+    found = yield from find_landmarks(view.path, times, throws, size=model, crop=crop, cache=cache)
+    return cleaned(found, view.clock.slow)
 
 
 def log_of(library: Library, session_id: int) -> list[dict[str, Any]]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
@@ -14,10 +13,12 @@ from sqlalchemy import select
 from waxtwin.core.analysis import analyse, resolve
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.measures import MEASURES
+from waxtwin.core.steps import Steps
 from waxtwin.core.trend import ArmNote, Figures, Limits
+from waxtwin.library.layout import BLEND
 from waxtwin.library.records import ArmNoteRow, Athlete, DeliveryRow, FiguresRow, ThrowingSession
 from waxtwin.library.store import Library, LibraryError
-from waxtwin.library.throws import BLEND, fetch, session_on
+from waxtwin.library.throws import fetch, session_on
 
 _NAMES = tuple(MEASURES)
 
@@ -35,8 +36,8 @@ class Day:
 
 
 # figures --------------------------------------------------------------------------------------------------------------
-def figures_of(library: Library, athlete_id: int, landing: str) -> Iterator[float | tuple[Figures, ...]]:
-    """Shares done, then the figures of every dated throw of an athlete; what is missing is worked out and kept.
+def figures_of(library: Library, athlete_id: int, landing: str) -> Steps[tuple[Figures, ...]]:
+    """The figures of every dated throw of an athlete; what is missing is worked out and kept.
 
     A throw that cannot be measured, or a blend that nobody threw, is left out.
     """
@@ -52,7 +53,7 @@ def figures_of(library: Library, athlete_id: int, landing: str) -> Iterator[floa
         figures = _figures(library, key, landing)
         if figures is not None:
             found.append(figures)
-    yield tuple(found)
+    return tuple(found)
 
 
 def _figures(library: Library, key: int, landing: str) -> Figures | None:

@@ -9,13 +9,13 @@ from typing import Any, TypeVar
 
 from waxtwin import ASSETS
 from waxtwin.core.borrowed import FACTORS
-from waxtwin.core.events import LANDING, ORDER
 from waxtwin.core.findings import Compensation, Playbook, Rule, Task
 from waxtwin.core.ledger import LINKS
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.rules import RuleError, parse
 from waxtwin.core.schools import TOPICS, School, Stance
-from waxtwin.formats.registry import FormatError, read_text, write_text
+from waxtwin.core.stops import LANDING, ORDER
+from waxtwin.formats.files import FormatError, read_text, write_text
 
 FINDINGS, SCHOOLS = ASSETS / "findings.json", ASSETS / "schools"
 COMMON = "common"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
@@ -13,11 +12,13 @@ from sqlalchemy import select
 
 from waxtwin.core.analysis import analyse
 from waxtwin.core.errors import TrackError, WaxTwinError
+from waxtwin.core.steps import Steps
 from waxtwin.core.twins import FEATURES, Candidate, Profile, Shelf, Wish, features_of, rank
 from waxtwin.formats.place import CLIPS
 from waxtwin.library.importing import sources
+from waxtwin.library.layout import DATABASE
 from waxtwin.library.records import Athlete, DeliveryRow, ProfileRow
-from waxtwin.library.store import DATABASE, Library, LibraryError
+from waxtwin.library.store import Library, LibraryError
 from waxtwin.library.stored import StoredDelivery, load
 from waxtwin.library.throws import fetch
 
@@ -51,13 +52,12 @@ def missing(library: Library) -> list[int]:
     return [key for key, track, of in rows if track != of]
 
 
-def fill(library: Library) -> Iterator[float]:
-    """Work out what is missing; yields the share done after each throw."""
+def fill(library: Library) -> Steps[None]:
+    """Work out what is missing, throw by throw."""
     keys = missing(library)
     for n, key in enumerate(keys):
         yield n / len(keys)
         _fill_one(library, key)
-    yield 1.0
 
 
 def _fill_one(library: Library, key: int) -> None:
@@ -101,8 +101,8 @@ def _profile_of(stored: StoredDelivery, key: int, athlete: int, path: Path) -> P
                    said.recorded, view, rate, features)  # fmt: skip
 
 
-def collected(place: Path, athlete: Profile) -> Iterator[float | Shelf]:
-    """Shares done, then what a library or a folder of throws has to choose from, the athlete's throws marked as own.
+def collected(place: Path, athlete: Profile) -> Steps[Shelf]:
+    """What a library or a folder of throws has to choose from, the athlete's throws marked as own.
 
     Throws that cannot be measured are left out. Raises WaxTwinError when there is neither.
     """
@@ -114,8 +114,7 @@ def collected(place: Path, athlete: Profile) -> Iterator[float | Shelf]:
             kept = [] if shelf is None else [_owned(shelf.profile(i), athlete) for i in range(len(shelf))]
         finally:
             library.close()
-        yield _shelved(kept, place)
-        return
+        return _shelved(kept, place)
     files = [file for file in sources(place) if file.suffix.lower() not in CLIPS] if place.is_dir() else []
     if not files:
         raise LibraryError(f"{place}: there is neither a library nor a throw in this folder")
@@ -127,8 +126,7 @@ def collected(place: Path, athlete: Profile) -> Iterator[float | Shelf]:
             stored = load(file)
             who = pitchers.setdefault((stored.title, stored.delivery.throws), len(pitchers) + 1)
             found.append(_owned(_profile_of(stored, n, who, file), athlete))
-    yield 1.0
-    yield _shelved(found, place)
+    return _shelved(found, place)
 
 
 def _shelved(found: list[Profile], place: Path) -> Shelf:

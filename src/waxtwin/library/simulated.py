@@ -13,9 +13,9 @@ import numpy as np
 
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.track import Track
-from waxtwin.formats import write_track
+from waxtwin.formats.files import write_text
 from waxtwin.formats.place import SUFFIX
-from waxtwin.formats.registry import write_text
+from waxtwin.formats.registry import write_track
 from waxtwin.formats.sidecar import Sidecar, write_sidecar
 from waxtwin.simulate.delivery import SimulatedDelivery, simulate
 from waxtwin.simulate.params import DeliveryParams

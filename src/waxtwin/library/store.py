@@ -23,12 +23,13 @@ from sqlalchemy import Engine, create_engine, delete, event, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from waxtwin.library.erasing import finish_erasing
 from waxtwin.library.journal import Change, journalled, latest, prune, turn
+from waxtwin.library.layout import BACKUPS, CLIPS, DATABASE
 from waxtwin.library.private import below, close, make_file, make_folder, settle
 from waxtwin.library.records import ChangeRow, ClipRow, Content, DeliveryRow
 from waxtwin.library.schema import HEAD, LibraryError, check_ours, put_in_place, revision_of
 
-DATABASE, CLIPS, BACKUPS = "library.sqlite", "clips", "backups"
 BACKUPS_KEPT = 10
 _BACKUP_EVERY = timedelta(days=1)
 _STAMP = "%Y-%m-%dT%H%M%S"
@@ -112,8 +113,6 @@ class Library:
     # what a kill or a fault left ----------------------------------------------------------------------------------
     def _put_right(self) -> None:
         """Finish what was begun and cut off: an import is taken back, copies without a row go, erasing goes on."""
-        from waxtwin.library.privacy import finish_erasing
-
         marker = self.folder / _MARKER
         if marker.is_file():
             with suppress(ValueError, TypeError, OSError):

@@ -7,8 +7,8 @@ from pathlib import Path
 from sqlalchemy import select
 
 from waxtwin.core.track import hidden_axis
+from waxtwin.formats.files import FormatError
 from waxtwin.formats.place import CLIPS
-from waxtwin.formats.registry import FormatError
 from waxtwin.library.importing import sources
 from waxtwin.library.records import DeliveryRow
 from waxtwin.library.store import Library

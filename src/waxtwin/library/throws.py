@@ -14,6 +14,7 @@ from waxtwin.core.placing import ClipClock
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.formats.sidecar import SeenBy, Sidecar, View
 from waxtwin.library.arrays import unpack_track
+from waxtwin.library.layout import BLEND, MADE_FROM
 from waxtwin.library.records import Athlete, ChangeRow, ClipRow, DeliveryRow, EventRow, TagRow, ThrowingSession, ViewRow
 from waxtwin.library.store import Library, LibraryError
 from waxtwin.library.stored import StoredDelivery, assembled, clip_of
@@ -22,8 +23,6 @@ if TYPE_CHECKING:
     from pathlib import Path
 
 UNNAMED = "Not named yet"
-BLENDED = "blend_of"  # keys of the throws that a blend was made of
-MADE_FROM, BLEND = "made_from", "blend"  # a sidecar says so, so that a blend stays known as one wherever it goes
 _REJECTED = "events_rejected"  # the sidecar's own name for it
 _ATHLETE = ("name", "throws", "height_m", "mass_kg", "span_m", "born")
 _DELIVERY = ("ball_speed_mps", "pitch", "effort", "started_from", "recorded", "notes")

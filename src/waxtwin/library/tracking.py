@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+
+import numpy as np
 
 from waxtwin.core.camera import Camera
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.marks import Marks
 from waxtwin.core.placing import VIEWS, ClipClock, nominal_camera, place, runs_forward, sight_of, suggest_view
 from waxtwin.core.repair import cleaned
+from waxtwin.core.steps import Steps
 from waxtwin.core.track import check_track
-from waxtwin.formats import FormatError, write_track
+from waxtwin.formats.files import FormatError
 from waxtwin.formats.place import sidecar_path
+from waxtwin.formats.registry import write_track
 from waxtwin.formats.sidecar import Calibration, SeenBy, Sidecar, View, read_sidecar, write_sidecar
 
 
@@ -28,8 +32,8 @@ class Wish:
     capture_fps: float | None = None
 
 
-def track_clip(clip: Path, wish: Wish, target: Path) -> Iterator[float | str]:
-    """Write the track of a clip and its sidecar; yields shares done and notes in plain words. Raises WaxTwinError."""
+def track_clip(clip: Path, wish: Wish, target: Path, note: Callable[[str], object]) -> Steps[None]:
+    """Write the track of a clip and its sidecar; `note` is told what is not known. Raises WaxTwinError."""
     from waxtwin.capture.clip import ClipReader
     from waxtwin.capture.pose import SIZES
 
@@ -44,23 +48,17 @@ def track_clip(clip: Path, wish: Wish, target: Path) -> Iterator[float | str]:
         facts, times = reader.facts, reader.times
     captured = wish.capture_fps or sidecar.capture_fps or facts.captured
     clock = ClipClock(0.0, captured / facts.rate if captured else 1.0)
-    marks = None
-    for step in _landmarks(clip, times, facts.size, throws, wish.size):
-        if isinstance(step, Marks):
-            marks = cleaned(step, clock.slow)
-        else:
-            yield step
-    assert marks is not None
+    marks = cleaned((yield from _landmarks(clip, times, facts.size, throws, wish.size)), clock.slow)
     view = wish.view or (known.camera if known is not None and known.camera != "other" else None)
     if view is None:
         view = suggest_view(marks, throws)
         if view is None:
             raise FormatError(clip, f"it does not show from where it was filmed; say --view ({', '.join(VIEWS[:-1])})")
-        yield f"It looks filmed from the {view}; say --view if that is wrong."
+        note(f"It looks filmed from the {view}; say --view if that is wrong.")
     height = wish.height or sidecar.athlete.height_m
     camera = known.calibration.camera() if known is not None and known.calibration is not None else None
     if camera is None:
-        yield "The camera is not known: angles in the picture and times only."
+        note("The camera is not known: angles in the picture and times only.")
         camera = nominal_camera(marks, view, throws, height, facts.size)
     track = place(marks, camera, view, clock)
     try:
@@ -68,7 +66,7 @@ def track_clip(clip: Path, wish: Wish, target: Path) -> Iterator[float | str]:
     except WaxTwinError as fault:
         raise FormatError(clip, str(fault)) from None
     if view in ("open side", "closed side") and not runs_forward(track):
-        yield "The pitcher moves away from the plate: is it the other side, or the other arm?"
+        note("The pitcher moves away from the plate: is it the other side, or the other arm?")
     write_track(track, target)
     seen = SeenBy.of(sight_of(camera, view, marks))
     write_sidecar(_sidecar(sidecar, clip, view, camera, clock, throws, height, captured, seen), sidecar_path(target))
@@ -82,19 +80,17 @@ def _check(wish: Wish, sizes: tuple[str, ...]) -> None:
             raise WaxTwinError(f"there is no {what} named {said}; there are {', '.join(known)}")
 
 
-def _landmarks(clip: Path, times: object, size: tuple[int, int], throws: str, model: str) -> Iterator[float | Marks]:
-    import numpy as np
+def _landmarks(clip: Path, times: np.ndarray, size: tuple[int, int], throws: str, model: str) -> Steps[Marks]:
     from platformdirs import user_cache_path
 
     from waxtwin.capture.people import find_people
     from waxtwin.capture.pose import find_landmarks
 
-    assert isinstance(times, np.ndarray)
     people = find_people(clip, times.size, size)
     if not people:
         raise FormatError(clip, "no person can be seen in this clip")
     cache = user_cache_path("waxtwin") / "landmarks"
-    yield from find_landmarks(clip, times, throws, size=model, crop=people[0].reach(size), cache=cache)
+    return (yield from find_landmarks(clip, times, throws, size=model, crop=people[0].reach(size), cache=cache))
 
 
 def _sidecar(

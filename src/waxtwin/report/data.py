@@ -11,10 +11,11 @@ from typing import Any
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.sets import ThrowSet
-from waxtwin.formats import write_track
+from waxtwin.core.steps import Steps
 from waxtwin.formats.answers import contrast_document, measure_document
+from waxtwin.formats.files import write_text
 from waxtwin.formats.place import file_name
-from waxtwin.formats.registry import write_text
+from waxtwin.formats.registry import write_track
 from waxtwin.formats.tables import (
     contrast_table,
     curves_document,
@@ -30,8 +31,8 @@ _TRACKS = (".csv", ".trc", ".c3d")
 
 def write_data(
     folder: Path, sides: Mapping[str, Analysis], pair: Contrast | None, kinds: frozenset[str] = frozenset(KINDS)
-) -> Iterator[float | Path]:
-    """Shares done and each file written. `sides` {file name's stem: results}; a pair adds its contrast.
+) -> Steps[list[Path]]:
+    """Write the files and return their paths. `sides` {file name's stem: results}; a pair adds its contrast.
 
     Raises FormatError; files that were written before it stay.
     """
@@ -39,8 +40,7 @@ def write_data(
     for n, (path, write) in enumerate(steps):
         yield n / len(steps)
         write(path)
-        yield path
-    yield 1.0
+    return [path for path, _ in steps]
 
 
 def sides_of(pair: Contrast) -> dict[str, Analysis]:

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from contextlib import suppress
 from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
 
-from waxtwin.formats.registry import FormatError
+from waxtwin.core.steps import Steps
+from waxtwin.formats.files import FormatError
 
 FPS = 30
 SUFFIXES = (".mp4", ".mov", ".mkv")
 
 
-def encode(path: Path, pictures: Iterable[np.ndarray], count: int, size: tuple[int, int]) -> Iterator[float]:
+def encode(path: Path, pictures: Iterable[np.ndarray], count: int, size: tuple[int, int]) -> Steps[None]:
     """Write `count` pictures `(height, width, 4)` blue-green-red-unused as H.264; yields the share done after each.
 
     Raises FormatError; then, and when it is left half-way, the file that was there before stays. `size` (width, height)

@@ -9,7 +9,7 @@ from functools import cache
 from typing import TYPE_CHECKING
 
 from waxtwin import ASSETS, __version__
-from waxtwin.report.document import Picture, Report
+from waxtwin.report.parts import Picture, Report
 
 if TYPE_CHECKING:
     from jinja2 import Template

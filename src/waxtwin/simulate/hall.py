@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from waxtwin.core.camera import project
-from waxtwin.simulate.delivery import ground
+from waxtwin.simulate.script import ground
 
 # blue, green, red, as OpenCV paints
 _FLOOR = (74, 92, 96)

@@ -9,7 +9,7 @@ import numpy as np
 
 from waxtwin.core.camera import project
 from waxtwin.core.figure import FIGURE_INDEX, LIMBS, TORSO, figure_points
-from waxtwin.simulate.delivery import ground
+from waxtwin.simulate.script import ground
 
 _OVERSAMPLE = 2
 _LIGHT = np.array([-0.42, -0.66, -0.62])  # toward the lamp in camera axes: left, above, behind the lens

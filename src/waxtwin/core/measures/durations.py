@@ -29,4 +29,6 @@ for _id, _label, _first, _last in _PHASES:
         _id, _label, unit="ms", kind="T", at=_last, view="any", needs=(), stops=(_first,),
         text=f"Time from “{_first.replace('_', ' ')}” to “{_last.replace('_', ' ')}”.",
         formula=f"t({_last}) - t({_first}), ms", sign="+ longer",
+        # the planar layback is a stand-in, and so is what hangs on it
+        by_picture="max_layback" in (_first, _last), curve="layback" if "max_layback" in (_first, _last) else "",
     )(_between(_first, _last))  # fmt: skip

@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 
 from waxtwin.core.measures.registry import (
-    ARM,
     DRIVE_LEG,
     DRIVE_LINES,
     FOOT_OFF,
@@ -72,6 +71,7 @@ def stride_offset(r: Reading) -> np.ndarray:
     formula="foot yaw of the lead foot",
     sign="0 to the plate, + open, - closed",
     gauge="lead_foot",
+    curve="lead_foot",
 )
 def lead_foot_yaw(r: Reading) -> np.ndarray:
     return r.pose("landing").foot_yaw("lead")
@@ -89,9 +89,10 @@ def lead_foot_yaw(r: Reading) -> np.ndarray:
     segments=DRIVE_LINES,
     usual="drive knee extension at foot contact",
     text="The inner angle of the back knee at landing; 180 is straight.",
-    formula="180 - drive-knee flexion",
+    formula="180 - drive knee flexion",
     sign="180 straight",
     gauge="drive_knee",
+    curve="drive_knee",
 )
 def drive_extension_at_landing(r: Reading) -> np.ndarray:
     return 180.0 - r.pose("landing").knee_flexion("drive")
@@ -127,10 +128,11 @@ def drive_hip_extension_at_landing(r: Reading) -> np.ndarray:
     segments=LEAD_LINES,
     usual="lead knee flexion at foot contact",
     text="How far the front knee is bent as the foot lands.",
-    formula="lead-knee flexion",
+    formula="lead knee flexion",
     sign="0 straight",
     gauge="lead_knee",
     reference="Matsuo et al. 2001 (J Appl Biomech 17)",
+    curve="lead_knee",
 )
 def landing_knee_flexion(r: Reading) -> np.ndarray:
     return r.pose("landing").knee_flexion("lead")
@@ -149,6 +151,7 @@ def landing_knee_flexion(r: Reading) -> np.ndarray:
     formula="trunk tilt",
     sign="+ toward the plate, - back",
     gauge="trunk",
+    curve="trunk_tilt",
 )
 def landing_trunk_tilt(r: Reading) -> np.ndarray:
     return r.pose("landing").trunk_tilt()
@@ -167,6 +170,7 @@ def landing_trunk_tilt(r: Reading) -> np.ndarray:
     formula="trunk side tilt",
     sign="+ toward the glove side",
     gauge="trunk",
+    curve="side_tilt",
 )
 def landing_side_tilt(r: Reading) -> np.ndarray:
     return r.pose("landing").side_tilt()
@@ -186,6 +190,7 @@ def landing_side_tilt(r: Reading) -> np.ndarray:
     formula="shoulder line tilt",
     sign="+ glove shoulder higher",
     gauge="shoulder_line",
+    curve="shoulder_tilt",
 )
 def landing_shoulder_tilt(r: Reading) -> np.ndarray:
     return r.pose("landing").shoulder_tilt()
@@ -230,121 +235,6 @@ def landing_head_over_navel(r: Reading) -> np.ndarray:
 
 
 @measure(
-    "landing_elbow_flexion",
-    "Elbow bend",
-    unit="deg",
-    kind="P",
-    at="landing",
-    view="3D",
-    needs=("throwing_shoulder", "throwing_elbow", "throwing_wrist"),
-    usual="elbow flexion at foot contact",
-    text="How far the throwing elbow is bent.",
-    formula="throwing elbow flexion",
-    sign="0 straight",
-    gauge="elbow",
-    reference=_FLEISIG,
-)
-def landing_elbow_flexion(r: Reading) -> np.ndarray:
-    return r.pose("landing").elbow_flexion()
-
-
-@measure(
-    "landing_abduction",
-    "Upper arm from the side",
-    unit="deg",
-    kind="P",
-    at="landing",
-    view="3D",
-    needs=ARM[:-1],
-    usual="shoulder abduction at foot contact",
-    text="How far the upper arm is lifted from the side of the trunk.",
-    formula="abduction",
-    sign="90 on the shoulder line",
-    gauge="elbow_line",
-    reference=_FLEISIG,
-)
-def landing_abduction(r: Reading) -> np.ndarray:
-    return r.pose("landing").abduction()
-
-
-@measure(
-    "landing_elbow_height",
-    "Elbow to the shoulder line",
-    unit="deg",
-    kind="P",
-    at="landing",
-    view="3D",
-    needs=ARM[:-1],
-    usual="shoulder abduction against 90 degrees",
-    text="Whether the elbow is above the line of the shoulders.",
-    formula="abduction - 90",
-    sign="+ above the line",
-    gauge="elbow_line",
-)
-def landing_elbow_height(r: Reading) -> np.ndarray:
-    return r.pose("landing").abduction() - 90.0
-
-
-@measure(
-    "landing_horizontal_adduction",
-    "Elbow behind the shoulders",
-    unit="deg",
-    kind="P",
-    at="landing",
-    view="3D",
-    needs=ARM[:-1],
-    usual="shoulder horizontal adduction at foot contact",
-    text="Whether the elbow trails behind the line of the shoulders.",
-    formula="horizontal adduction",
-    sign="- behind the line, + in front",
-    gauge="elbow_line",
-    reference=_FLEISIG,
-)
-def landing_horizontal_adduction(r: Reading) -> np.ndarray:
-    return r.pose("landing").horizontal_adduction()
-
-
-@measure(
-    "landing_arm_up",
-    "Forearm up at landing",
-    unit="deg",
-    kind="P",
-    at="landing",
-    view="3D",
-    needs=ARM,
-    stops=("foot_contact",),
-    usual="shoulder external rotation at foot contact",
-    text="How far the forearm has come up when the front foot is down.",
-    formula="external rotation",
-    sign="0 forward, 90 straight up, 180 laid back",
-    gauge="forearm",
-    reference=_FLEISIG,
-)
-def landing_arm_up(r: Reading) -> np.ndarray:
-    return r.value(r.motion.layback(r.stop("foot_contact")), "landing")
-
-
-@measure(
-    "arm_up_lead",
-    "Arm up before landing",
-    unit="ms",
-    kind="T",
-    at="landing",
-    view="side",
-    needs=("throwing_wrist", "throwing_shoulder"),
-    stops=("release",),
-    text="How long before landing the hand is above the shoulder for good.",
-    formula="t(landing) - t(throwing_wrist above throwing_shoulder for good), ms",
-    sign="+ early, - late",
-    gauge="forearm",
-)
-def arm_up_lead(r: Reading) -> np.ndarray:
-    body = r.motion.body
-    over = body.at("throwing_wrist")[..., 2] - body.at("throwing_shoulder")[..., 2]
-    return -r.after_landing(r.passes(over, 0.0))
-
-
-@measure(
     "lead_foot_open_lead",
     "Front foot opens before landing",
     unit="ms",
@@ -357,6 +247,7 @@ def arm_up_lead(r: Reading) -> np.ndarray:
     formula="t(landing) - t(lead foot yaw passes -45 for good), ms",
     sign="+ early",
     gauge="lead_foot",
+    curve="lead_foot",
 )
 def lead_foot_open_lead(r: Reading) -> np.ndarray:
     return -r.after_landing(r.passes(unwrapped(r.motion.body.foot_yaw("lead")), -45.0))

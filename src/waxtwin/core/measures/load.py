@@ -60,6 +60,7 @@ def lift_foot_swing(r: Reading) -> np.ndarray:
     formula="trunk rotation",
     sign="- turned away from the plate",
     gauge="shoulder_line",
+    curve="trunk_rotation",
 )
 def lift_turn(r: Reading) -> np.ndarray:
     return r.value(r.motion.trunk_rotation(), "peak_knee")
@@ -133,6 +134,7 @@ def pelvis_lead_at_break(r: Reading) -> np.ndarray:
     formula="drive-leg tilt",
     sign="+ toward the plate",
     gauge="drive_leg",
+    curve="drive_leg",
 )
 def drive_leg_tilt_at_break(r: Reading) -> np.ndarray:
     return r.pose("hand_break").leg_tilt("drive")
@@ -168,9 +170,10 @@ def drive_knee_travel_at_break(r: Reading) -> np.ndarray:
     segments=DRIVE_LINES,
     usual="drive knee flexion",
     text="How deep the back knee bends before it pushes.",
-    formula="drive-knee flexion",
+    formula="drive knee flexion",
     sign="0 straight",
     gauge="drive_knee",
+    curve="drive_knee",
 )
 def load_knee_flexion(r: Reading) -> np.ndarray:
     return r.pose("drive_start").knee_flexion("drive")
@@ -188,9 +191,10 @@ def load_knee_flexion(r: Reading) -> np.ndarray:
     segments=DRIVE_LINES[:1],
     usual="drive hip flexion (hinge)",
     text="How far the trunk and the back thigh fold toward each other.",
-    formula="drive-hip flexion",
+    formula="drive hip flexion",
     sign="0 straight",
     gauge="drive_leg",
+    curve="drive_hip",
 )
 def load_hip_flexion(r: Reading) -> np.ndarray:
     return r.pose("drive_start").hip_flexion("drive")
@@ -208,6 +212,7 @@ def load_hip_flexion(r: Reading) -> np.ndarray:
     formula="trunk tilt",
     sign="+ toward the plate, - back",
     gauge="trunk",
+    curve="trunk_tilt",
 )
 def load_trunk_tilt(r: Reading) -> np.ndarray:
     return r.pose("drive_start").trunk_tilt()
@@ -226,6 +231,7 @@ def load_trunk_tilt(r: Reading) -> np.ndarray:
     formula="trunk rotation",
     sign="- turned away from the plate",
     gauge="shoulder_line",
+    curve="trunk_rotation",
 )
 def load_trunk_turn(r: Reading) -> np.ndarray:
     return r.value(r.motion.trunk_rotation(), "drive_start")

@@ -6,15 +6,15 @@ A measure's function takes a Reading and returns one figure per copy, `(copies,)
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Container, Iterable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
 from waxtwin.core.body import Body
-from waxtwin.core.events import EVENTS
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.motion import Motion
+from waxtwin.core.stops import EVENTS
 
 KINDS: Mapping[str, str] = {"P": "Position", "T": "Timing", "S": "Separation", "V": "Speed"}
 FOOT_OFF = 0.03  # m above its height at set, for a standing height of 1.80 m: a foot that has left the ground
@@ -58,12 +58,10 @@ ANGLES: Mapping[str, str] = {
 _LENGTHS = ("m", "%", "m/s", "m/s2")
 MISSED = "a landmark is missing at this stop, or it never happens in this throw"
 _PLANE = {"side": 1, "front": 0}  # the axis that a picture-plane stand-in's view does not show
-_ON_LAYBACK = ("landing_to_layback", "layback_to_release")  # durations that hang on the planar layback
 NO_SCALE = "needs a known length or a solved camera"
 LEAST_RATE = 60.0  # frames a second: below, the arm passes layback and release between two frames
 TOO_QUICK = f"the arm is too quick for fewer than {LEAST_RATE:.0f} frames a second"
 END_ON = "seen end-on"
-_QUICK = ("throwing_elbow", "throwing_wrist", "throwing_hand", "peak_elbow_extension", "peak_internal_rotation")
 _SHORTEST = 0.35  # of its own length: a segment seen shorter than this has no direction in the picture
 
 
@@ -142,22 +140,16 @@ class Reading:
 
 
 def spelled_out(formula: str) -> str:
-    """A formula with the angles that it speaks of."""
-    if formula in ANGLES:
-        return f"{formula} = {ANGLES[formula]}"
-    plain = (
-        formula.replace("drive-knee", "drive knee").replace("lead-knee", "lead knee").replace("drive-hip", "drive hip")
-    )
-    spoken = [name for name in ANGLES if name in plain and not any(name in other and other in plain for other in ANGLES
-                                                                  if other != name)]  # fmt: skip
-    return "; ".join([formula, *(f"{name} = {ANGLES[name]}" for name in spoken)])
+    """A formula with the angles that it names."""
+    named = [f"{name} = {text}" for name, text in ANGLES.items() if name in formula]
+    return "; ".join(named if formula in ANGLES else [formula, *named])
 
 
 Function = Callable[[Reading], np.ndarray]
 Explanation = Callable[[Reading], str | None]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Measure:
     """One record per measure; documentation, tables, gauges and JSON all derive from it.
 
@@ -165,9 +157,11 @@ class Measure:
     is enough to see it; `stops` and `needs` what must be present; `planar` the one view ("side" or "front") that
     gives a picture-plane stand-in, if any; `segments` (from, to) are those whose direction in the picture it reads,
     which must not be seen end-on; `why` says why it never happens where that is more than a missing landmark;
-    `relative` a share of another length in the picture, so that no scale is needed; `gauge` the drawing on the figure;
-    `text` its plain explanation, `usual` what the field calls it where its label is in our words, `formula` the
-    arithmetic (P pelvis centre, C chest centre, t() the instant of), `sign` what + and - mean.
+    `relative` a share of another length in the picture, so that no scale is needed; `quick` reads what the throwing arm
+    does around layback and release, which few frames a second miss; `by_picture` stands for the picture plane wherever
+    one camera shows it; `gauge` the drawing on the figure; `curve` the one over time that it is read off; `text` its
+    plain explanation, `usual` what the field calls it where its label is in our words, `formula` the arithmetic (P
+    pelvis centre, C chest centre, t() the instant of), `sign` what + and - mean.
     """
 
     id: str
@@ -189,15 +183,18 @@ class Measure:
     why: Explanation | None
     segments: tuple[tuple[str, str], ...]
     usual: str
-
-    @property
-    def quick(self) -> bool:
-        """Whether it reads what the throwing arm does around layback and release, which few frames a second miss."""
-        peak = self.id.removeprefix("peak_speed_").removeprefix("peak_time_").removesuffix("_time")
-        return peak in _QUICK or "max_layback" in (*self.stops, self.at)
+    quick: bool
+    by_picture: bool
+    curve: str
 
 
 MEASURES: dict[str, Measure] = {}
+_STOPS = frozenset({*EVENTS, "landing"})
+
+
+def unknown(names: Iterable[str], known: Container[str]) -> list[str]:
+    """Names that are not known."""
+    return [name for name in names if name not in known]
 
 
 def measure(
@@ -220,34 +217,24 @@ def measure(
     why: Explanation | None = None,
     segments: tuple[tuple[str, str], ...] = (),
     usual: str = "",
+    quick: bool = False,
+    by_picture: bool = False,
+    curve: str = "",
 ) -> Callable[[Function], Function]:
     """Declare a measure; a second one of the same id is a fault."""  # fmt: skip
 
     def register(function: Function) -> Function:
         if measure_id in MEASURES:
             raise ValueError(f"two measures named {measure_id}")
+        if kind not in KINDS or view not in _VIEW_AXES or unknown(needs, INDEX) or unknown((*stops, at), _STOPS):
+            raise ValueError(f"{measure_id} names a kind, view, landmark or stop that there is not")
         wanted = tuple(dict.fromkeys((*stops, at)))
         MEASURES[measure_id] = Measure(
-            measure_id,
-            label,
-            unit,
-            kind,
-            at,
-            view,
-            function,
-            text,
-            formula,
-            sign,
-            needs,
-            wanted,
-            planar,
-            gauge,
-            reference,
-            relative,
-            why,
-            segments,
-            usual,
-        )
+            id=measure_id, label=label, unit=unit, kind=kind, at=at, view=view, function=function, text=text,
+            formula=formula, sign=sign, needs=needs, stops=wanted, planar=planar, gauge=gauge, reference=reference,
+            relative=relative, why=why, segments=segments, usual=usual, quick=quick or "max_layback" in wanted,
+            by_picture=by_picture or kind == "V", curve=curve,
+        )  # fmt: skip
         return function
 
     return register
@@ -294,9 +281,7 @@ _OF_FOOTAGE = frozenset({*VIEW_REASON.values(), NO_SCALE, TOO_QUICK, END_ON, MIS
 
 def is_planar(item: Measure, motion: Motion) -> bool:
     """Whether the figure is a picture-plane one: a stand-in, or a speed in the visible axes only."""
-    if motion.flat is None:
-        return False
-    return item.kind == "V" or _PLANE.get(item.planar) == motion.flat or item.id in _ON_LAYBACK
+    return motion.flat is not None and (item.by_picture or _PLANE.get(item.planar) == motion.flat)
 
 
 def _unavailable(item: Measure, reading: Reading, withheld: Collection[str]) -> str | None:

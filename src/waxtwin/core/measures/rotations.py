@@ -23,6 +23,7 @@ _STODDEN = "Stodden et al. 2001 (J Appl Biomech)"
     sign="0 sideways, 90 facing the plate",
     gauge="hip_line",
     reference=_STODDEN,
+    curve="pelvis_rotation",
 )
 def landing_pelvis_rotation(r: Reading) -> np.ndarray:
     return r.value(r.motion.pelvis_rotation(), "landing")
@@ -42,6 +43,7 @@ def landing_pelvis_rotation(r: Reading) -> np.ndarray:
     sign="0 sideways, 90 facing the plate",
     gauge="shoulder_line",
     reference=_STODDEN,
+    curve="trunk_rotation",
 )
 def landing_trunk_rotation(r: Reading) -> np.ndarray:
     return r.value(r.motion.trunk_rotation(), "landing")
@@ -61,6 +63,7 @@ def landing_trunk_rotation(r: Reading) -> np.ndarray:
     sign="+ hips ahead",
     gauge="separation",
     reference=_STODDEN,
+    curve="separation",
 )
 def landing_separation(r: Reading) -> np.ndarray:
     return r.value(r.motion.separation(), "landing")
@@ -85,6 +88,7 @@ def _peak_separation(r: Reading) -> tuple[np.ndarray, np.ndarray]:
     sign="+ hips ahead",
     gauge="separation",
     reference=_STODDEN,
+    curve="separation",
 )
 def peak_separation(r: Reading) -> np.ndarray:
     return _peak_separation(r)[0]
@@ -103,6 +107,7 @@ def peak_separation(r: Reading) -> np.ndarray:
     formula="t(peak separation) - t(landing), ms",
     sign="- before landing",
     gauge="separation",
+    curve="separation",
 )
 def peak_separation_time(r: Reading) -> np.ndarray:
     return r.after_landing(_peak_separation(r)[1])
@@ -121,6 +126,7 @@ def peak_separation_time(r: Reading) -> np.ndarray:
     formula="t(pelvis rotation passes 30 for good) - t(landing), ms",
     sign="- before landing",
     gauge="hip_line",
+    curve="pelvis_rotation",
 )
 def pelvis_open_time(r: Reading) -> np.ndarray:
     return r.after_landing(r.passes(r.motion.pelvis_rotation(), 30.0))
@@ -139,6 +145,7 @@ def pelvis_open_time(r: Reading) -> np.ndarray:
     formula="t(trunk rotation passes 30 for good) - t(landing), ms",
     sign="- before landing",
     gauge="shoulder_line",
+    curve="trunk_rotation",
 )
 def trunk_open_time(r: Reading) -> np.ndarray:
     return r.after_landing(r.passes(r.motion.trunk_rotation(), 30.0))

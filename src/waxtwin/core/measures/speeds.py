@@ -2,22 +2,40 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
+from dataclasses import dataclass
 
 import numpy as np
 
 from waxtwin.core.measures.registry import ARM, HIPS, SHOULDERS, Function, Reading, measure
 
-SPEED_POINTS = {
-    "drive_knee": "Back knee", "lead_toe": "Front toe", "pelvis": "Pelvis", "lead_hip": "Front hip",
-    "throwing_shoulder": "Throwing shoulder", "throwing_elbow": "Throwing elbow", "throwing_wrist": "Throwing wrist",
-    "throwing_hand": "Throwing hand", "head": "Head",
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SpeedPoint:
+    """A point whose peak speed is looked for; `quick` ones belong to the throwing arm, which is fastest just before
+    release.
+    """
+
+    label: str
+    needs: tuple[str, ...]
+    quick: bool = False
+
+
+def _point(name: str, label: str, *, quick: bool = False) -> SpeedPoint:
+    return SpeedPoint(label=label, needs=HIPS if name == "pelvis" else (name,), quick=quick)
+
+
+SPEED_POINTS: Mapping[str, SpeedPoint] = {
+    name: _point(name, label, quick=name in ("throwing_elbow", "throwing_wrist", "throwing_hand"))
+    for name, label in (
+        ("drive_knee", "Back knee"), ("lead_toe", "Front toe"), ("pelvis", "Pelvis"), ("lead_hip", "Front hip"),
+        ("throwing_shoulder", "Throwing shoulder"), ("throwing_elbow", "Throwing elbow"),
+        ("throwing_wrist", "Throwing wrist"), ("throwing_hand", "Throwing hand"), ("head", "Head"),
+    )
 }  # fmt: skip
-TURNS = ("peak_pelvis_turn", "peak_trunk_turn", "peak_elbow_extension", "peak_internal_rotation")
 _TAIL = 0.030
 _AROUND = 0.5  # s
-_LATE, _LATE_BY = ("throwing_elbow", "throwing_wrist", "throwing_hand"), 0.15  # s before release
-Peak = Callable[[Reading], tuple[np.ndarray, np.ndarray]]
+_LATE_BY = 0.15  # s before release
 
 
 def peak_speed(r: Reading, name: str) -> tuple[np.ndarray, np.ndarray]:
@@ -29,7 +47,7 @@ def peak_speed(r: Reading, name: str) -> tuple[np.ndarray, np.ndarray]:
     """
     release = r.stop("release")
     start = next((r.stops[one] for one in ("drive_start", "peak_knee") if one in r.stops), release - _AROUND)
-    if name in _LATE:
+    if SPEED_POINTS[name].quick:
         start = np.fmax(start, release - _LATE_BY)
     return r.peak(r.motion.speed(name), start, r.stops.get("finish", release + _AROUND))
 
@@ -41,20 +59,25 @@ def _speed_of(name: str) -> tuple[Function, Function]:
     )
 
 
-for _name, _label in SPEED_POINTS.items():
-    _value, _time = _speed_of(_name)
-    _needs = HIPS if _name == "pelvis" else (_name,)
+def _declare_point(name: str, point: SpeedPoint) -> None:
+    value, time = _speed_of(name)
+    curve = f"speed_{name}"
     measure(
-        f"peak_speed_{_name}", f"{_label}, peak speed", unit="m/s", kind="V", at="release", view="any", needs=_needs,
-        text=f"The fastest that the {_label.lower()} moves in the visible axes.",
-        formula=f"largest |d{_name}/dt| between drive_start and finish",
-        sign="+ faster", gauge=f"trail:{_name}",
-    )(_value)  # fmt: skip
+        f"peak_speed_{name}", f"{point.label}, peak speed", unit="m/s", kind="V", at="release", view="any",
+        needs=point.needs, text=f"The fastest that the {point.label.lower()} moves in the visible axes.",
+        formula=f"largest |d{name}/dt| between drive_start and finish", sign="+ faster", gauge=f"trail:{name}",
+        quick=point.quick, curve=curve,
+    )(value)  # fmt: skip
     measure(
-        f"peak_time_{_name}", f"{_label}, when fastest", unit="ms", kind="V", at="release", view="any", needs=_needs,
-        stops=("landing",), text=f"When the {_label.lower()} is fastest, from landing.",
-        formula=f"t(peak speed of {_name}) - t(landing), ms", sign="- before landing", gauge=f"trail:{_name}",
-    )(_time)  # fmt: skip
+        f"peak_time_{name}", f"{point.label}, when fastest", unit="ms", kind="V", at="release", view="any",
+        needs=point.needs, stops=("landing",), text=f"When the {point.label.lower()} is fastest, from landing.",
+        formula=f"t(peak speed of {name}) - t(landing), ms", sign="- before landing", gauge=f"trail:{name}",
+        quick=point.quick, curve=curve,
+    )(time)  # fmt: skip
+
+
+for _name, _each in SPEED_POINTS.items():
+    _declare_point(_name, _each)
 
 
 @measure(
@@ -69,6 +92,7 @@ for _name, _label in SPEED_POINTS.items():
     formula="forward speed of P",
     sign="+ toward the plate",
     gauge="plumb",
+    curve="speed_pelvis",
 )
 def pelvis_speed_at_landing(r: Reading) -> np.ndarray:
     return r.value(r.motion.velocity("pelvis")[..., 0], "landing")
@@ -82,58 +106,69 @@ def _internal_rate(r: Reading) -> np.ndarray:
     return -r.motion.rate_of("layback", r.motion.layback(r.stop("foot_contact")))
 
 
-def _turn(curve: Function, start: str) -> Peak:
-    return lambda r: r.peak(curve(r), r.stop(start), r.stop("release") + _TAIL)
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Turn:
+    """A turning whose peak is looked for from the stop `start` until shortly after release; `turned` is the formula's
+    word for it, `usual` the field's.
+    """  # fmt: skip
+
+    label: str
+    needs: tuple[str, ...]
+    gauge: str
+    curve: str
+    start: str
+    rate: Function
+    turned: str
+    usual: str
+    stops: tuple[str, ...] = ()
+    quick: bool = False
+
+    def peak(self, r: Reading) -> tuple[np.ndarray, np.ndarray]:
+        """Its largest rate (deg/s) and instant (s), both `(copies,)`."""
+        return r.peak(self.rate(r), r.stop(self.start), r.stop("release") + _TAIL)
 
 
-_TURNS: Mapping[str, tuple[str, tuple[str, ...], str, str, tuple[str, ...], Peak]] = {
-    "peak_pelvis_turn": (
-        "Hips, fastest turn", HIPS, "hip_line", "drive_start", (),
-        _turn(lambda r: r.motion.rate_of("pelvis", r.motion.pelvis_rotation()), "drive_start"),
+TURNS: Mapping[str, Turn] = {
+    "peak_pelvis_turn": Turn(
+        label="Hips, fastest turn", needs=HIPS, gauge="hip_line", curve="pelvis_rotation", start="drive_start",
+        rate=lambda r: r.motion.rate_of("pelvis", r.motion.pelvis_rotation()), turned="pelvis rotation",
+        usual="peak pelvis rotation velocity",
     ),
-    "peak_trunk_turn": (
-        "Shoulders, fastest turn", SHOULDERS, "shoulder_line", "drive_start", (),
-        _turn(lambda r: r.motion.rate_of("trunk", r.motion.trunk_rotation()), "drive_start"),
+    "peak_trunk_turn": Turn(
+        label="Shoulders, fastest turn", needs=SHOULDERS, gauge="shoulder_line", curve="trunk_rotation",
+        start="drive_start", rate=lambda r: r.motion.rate_of("trunk", r.motion.trunk_rotation()),
+        turned="trunk rotation", usual="peak upper trunk rotation velocity",
     ),
-    "peak_elbow_extension": (
-        "Elbow, fastest straightening", ARM[2:], "elbow", "landing", (), _turn(_elbow_rate, "landing"),
+    "peak_elbow_extension": Turn(
+        label="Elbow, fastest straightening", needs=ARM[2:], gauge="elbow", curve="elbow", start="landing",
+        rate=_elbow_rate, turned="-elbow flexion", usual="peak elbow extension velocity", quick=True,
     ),
-    "peak_internal_rotation": (
-        "Forearm, fastest forward rotation", ARM, "forearm", "max_layback", ("foot_contact",),
-        _turn(_internal_rate, "max_layback"),
+    "peak_internal_rotation": Turn(
+        label="Forearm, fastest forward rotation", needs=ARM, gauge="forearm", curve="layback", start="max_layback",
+        rate=_internal_rate, turned="-external rotation", usual="peak shoulder internal rotation velocity",
+        stops=("foot_contact",), quick=True,
     ),
 }  # fmt: skip
 
 
-_USUAL = {
-    "peak_pelvis_turn": "peak pelvis rotation velocity", "peak_trunk_turn": "peak upper trunk rotation velocity",
-    "peak_elbow_extension": "peak elbow extension velocity",
-    "peak_internal_rotation": "peak shoulder internal rotation velocity",
-}  # fmt: skip
-_TURNED = {
-    "peak_pelvis_turn": "pelvis rotation", "peak_trunk_turn": "trunk rotation",
-    "peak_elbow_extension": "-elbow flexion", "peak_internal_rotation": "-external rotation",
-}  # fmt: skip
-
-
-def _declare_turn(turn_id: str) -> None:
-    label, needs, gauge, start, stops, peak = _TURNS[turn_id]
+def _declare_turn(turn_id: str, turn: Turn) -> None:
+    label = turn.label
     measure(
-        turn_id, label, unit="deg/s", kind="V", at="release", view="3D", needs=needs, stops=(start, *stops),
-        text=f"{label}, in degrees a second.", formula=f"largest d({_TURNED[turn_id]})/dt up to release + 30 ms",
-        sign="+ faster", gauge=gauge, usual=_USUAL[turn_id],
-        reference="Fleisig et al. 1999 (J Biomech 32)",
-    )(lambda r: peak(r)[0])  # fmt: skip
+        turn_id, label, unit="deg/s", kind="V", at="release", view="3D", needs=turn.needs,
+        stops=(turn.start, *turn.stops), text=f"{label}, in degrees a second.",
+        formula=f"largest d({turn.turned})/dt up to release + 30 ms", sign="+ faster", gauge=turn.gauge,
+        usual=turn.usual, reference="Fleisig et al. 1999 (J Biomech 32)", quick=turn.quick, curve=turn.curve,
+    )(lambda r: turn.peak(r)[0])  # fmt: skip
     measure(
-        f"{turn_id}_time", f"{label}, when", unit="ms", kind="V", at="release", view="3D", needs=needs,
-        stops=(start, "landing", *stops), text=f"When this happens, from landing: {label.lower()}.",
-        formula=f"t(peak of d({_TURNED[turn_id]})/dt) - t(landing), ms",
-        sign="- before landing", gauge=gauge,
-    )(lambda r: r.after_landing(peak(r)[1]))  # fmt: skip
+        f"{turn_id}_time", f"{label}, when", unit="ms", kind="V", at="release", view="3D", needs=turn.needs,
+        stops=(turn.start, "landing", *turn.stops), text=f"When this happens, from landing: {label.lower()}.",
+        formula=f"t(peak of d({turn.turned})/dt) - t(landing), ms", sign="- before landing", gauge=turn.gauge,
+        quick=turn.quick, curve=turn.curve,
+    )(lambda r: r.after_landing(turn.peak(r)[1]))  # fmt: skip
 
 
-for _turn_id in TURNS:
-    _declare_turn(_turn_id)
+for _turn_id, _turning in TURNS.items():
+    _declare_turn(_turn_id, _turning)
 
 
 @measure(
@@ -149,6 +184,7 @@ for _turn_id in TURNS:
     formula="arc length of throwing_hand, m",
     sign="+ longer",
     gauge="trail:throwing_hand",
+    curve="speed_throwing_hand",
 )
 def acceleration_path(r: Reading) -> np.ndarray:
     speed = r.motion.speed("throwing_hand")
@@ -170,6 +206,7 @@ def acceleration_path(r: Reading) -> np.ndarray:
     formula="mean tangential acceleration of throwing_hand, m/s2",
     sign="+ quicker",
     gauge="trail:throwing_hand",
+    curve="speed_throwing_hand",
 )
 def acceleration_mean(r: Reading) -> np.ndarray:
     speed = r.motion.speed("throwing_hand")

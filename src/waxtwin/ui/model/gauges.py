@@ -8,8 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from waxtwin.core.body import Body
+from waxtwin.core.landmarks import INDEX
+from waxtwin.core.measures import MEASURES
 
 ALWAYS = ("plumb", "trunk")
+TRAIL = "trail:"  # and a landmark: the path of it
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,10 +36,9 @@ _UP = np.array([0.0, 0.0, 1.0])
 
 def marks(gauge: str, body: Body, trail: np.ndarray | None = None) -> list[Mark]:
     """What a gauge draws on one body `(landmarks, 3)`; `trail` (frames, 3) is the path for a `trail:` gauge."""
-    if gauge.startswith("trail:"):
+    if gauge.startswith(TRAIL):
         return [] if trail is None else [Stroke(trail)]
-    maker = _GAUGES.get(gauge)
-    return [] if maker is None else maker(body)
+    return _GAUGES[gauge](body) if gauge else []
 
 
 def _line(body: Body, *names: str, dashed: bool = False) -> Stroke:
@@ -119,3 +121,8 @@ _GAUGES: Mapping[str, Callable[[Body], list[Mark]]] = {
     "lead_foot": lambda b: [Stroke(_beyond(b.at("lead_heel"), b.at("lead_toe"), 0.4))],
 }
 GAUGES = tuple(_GAUGES)
+
+_POINTS = {*INDEX, "pelvis", "chest"}
+if _unknown := [item.id for item in MEASURES.values() if item.gauge and item.gauge not in _GAUGES
+                and not (item.gauge.startswith(TRAIL) and item.gauge.removeprefix(TRAIL) in _POINTS)]:  # fmt: skip
+    raise ValueError(f"drawn by gauges that there are not: {', '.join(_unknown)}")

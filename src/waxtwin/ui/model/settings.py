@@ -56,7 +56,7 @@ def load_settings() -> Settings:
 
 def save_settings(settings: Settings) -> None:
     """Remember; a place that cannot be written is not worth stopping for."""
-    from waxtwin.formats.registry import FormatError, write_text
+    from waxtwin.formats.files import FormatError, write_text
 
     try:
         write_text(_path(), json.dumps(asdict(settings), indent=1))

@@ -9,10 +9,10 @@ from waxtwin.core.against_twins import Among
 from waxtwin.core.analysis import SEQUENCE, Analysis
 from waxtwin.core.before_after import CHANGED, change_of
 from waxtwin.core.contrast import UNTOLD, Contrast, Row
-from waxtwin.core.events import LANDING, ORDER
 from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.core.sets import Spread
 from waxtwin.core.standing import verdict
+from waxtwin.core.stops import EVENTS, LANDING, ORDER
 from waxtwin.core.units import converted, figure
 
 if TYPE_CHECKING:
@@ -123,6 +123,19 @@ def stop_of(item: Measure, landing: str) -> str:
     return LANDING[landing] if item.at == "landing" else item.at
 
 
+def stop_words(analysis: Analysis, side: str, stop: str) -> str:
+    """A stop that was found, as it is told on the seam: when, how sure, from where, and why it is not used."""
+    event = analysis.proposal(stop)
+    if event is None:
+        return ""
+    kind = EVENTS[stop]
+    asked = f"\nNot used, since {analysis.withheld[stop].why}." if stop in analysis.withheld else ""
+    return (
+        f"{kind.label} ({kind.usual}), {side}: {event.time:.3f} s ± {event.interval:.0f} ms, {event.source}.{asked}\n"
+        f"{kind.definition}\nDrag to correct."
+    )
+
+
 def key_of(stop: str) -> str:
     """The number key of a stop: 1 to 9, then 0."""
     return str((ORDER.index(stop) + 1) % 10)
@@ -131,7 +144,9 @@ def key_of(stop: str) -> str:
 _JOBS = {
     "landmarks": "Finding landmarks", "people": "Looking for people", "bursts": "Looking for throws",
     "steady": "Steadying the camera", "follow": "Following the landmark", "space": "Joining two clips",
-    "import": "Bringing files in", "library": "Opening the library", "throws": "Measuring every throw of the sessions",
+    "figures": "Measuring", "margins": "Working out margins", "sessions": "Measuring every throw of the sessions",
+    "others": "Measuring the further twins", "list": "Listing the throws",
+    "import": "Bringing files in", "library": "Opening the library", "throws": "Looking for the sessions' throws",
     "explain": "Explaining the gap", "blend": "Blending throws", "stops": "Finding the stops", "export": "Writing",
     "log": "Measuring every session", "preview": "Making the pages", "write pdf": "Writing the PDF",
     "write html": "Writing the page", "write clip": "Making the clip", "write data": "Writing data",
@@ -140,11 +155,9 @@ _JOBS = {
 }  # fmt: skip
 
 
-def progress_words(job: str, share: float, remaining: float | None) -> str:
+def progress_words(job: str, remaining: float | None) -> str:
     """What is being worked on, and how long it will still take where that can be told."""
     words = _JOBS.get(job, "Reading")
-    if job == "figures":
-        words = "Working out margins" if share > 0.15 else "Measuring"
     if remaining is None or remaining < 1.5:
         return words
     left = f"{remaining:.0f} s" if remaining < 90 else f"{remaining / 60:.0f} min"

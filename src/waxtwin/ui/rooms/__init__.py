@@ -1,1 +1,44 @@
-"""The rooms, in the order of the work."""
+"""The rooms in the order of the work: one record each. Rail, menu, keys, help, pictures and tests follow from it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib import import_module
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from waxtwin.ui.shared.context import Context
+    from waxtwin.ui.shared.room import Room
+
+
+@dataclass(frozen=True)
+class RoomRecord:
+    """`id` is its folder here and its page in `assets/help`; `view` its class in the folder's `room`, loaded when it is
+    first needed; `pictures` what its `scenes` show.
+    """  # fmt: skip
+
+    id: str
+    title: str
+    key: str
+    view: str
+    pictures: tuple[str, ...]
+    folder: str = "waxtwin.ui.rooms"
+
+    def make(self, context: Context) -> Room:
+        """The room itself."""
+        room: Room = getattr(import_module(f"{self.folder}.{self.id}.room"), self.view)(context)
+        room.setObjectName(self.id)
+        return room
+
+
+ROOMS = (
+    RoomRecord("bench", "Bench", "Ctrl+1", "BenchRoom", ("bench-empty", "bench", "find-a-twin")),
+    RoomRecord("prepare", "Prepare", "Ctrl+2", "PrepareRoom", ("prepare", "prepare-ready")),
+    RoomRecord("pair", "Pair", "Ctrl+3", "PairRoom",
+               ("pair", "pair-clips", "pair-over", "pair-top", "pair-several", "pair-dark")),
+    RoomRecord("contrast", "Contrast", "Ctrl+4", "ContrastRoom", ("contrast",)),
+    RoomRecord("gap", "Gap", "Ctrl+5", "GapRoom", ("gap", "gap-borrowed", "gap-what-if")),
+    RoomRecord("plan", "Plan", "Ctrl+6", "PlanRoom", ("plan", "plan-log")),
+    RoomRecord("report", "Report", "Ctrl+7", "ReportRoom", ("report",)),
+    RoomRecord("session", "Session", "Ctrl+8", "SessionRoom", ("session",)),
+)  # fmt: skip

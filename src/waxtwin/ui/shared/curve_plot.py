@@ -13,9 +13,10 @@ from waxtwin.core.alignment import align
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.curves import CURVES, Curve, curve_of
-from waxtwin.core.events import EVENTS, LANDING
+from waxtwin.core.stops import EVENTS, LANDING
 from waxtwin.core.units import converted
-from waxtwin.ui.model.desk import SIDES, Desk
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.shared.theme import colour, font
 
 SETS: Mapping[str, tuple[str, ...]] = {
@@ -50,7 +51,7 @@ class Curves(QWidget):
         """Draw again what is shown."""
         self.plots.clear()
         self.plots.setBackground(colour("paper"))
-        contrast = self.desk.contrast
+        contrast = self.desk.pair.contrast
         landing = contrast.athlete.time("landing") if contrast else None
         if contrast is None or landing is None:
             return
@@ -70,11 +71,11 @@ class Curves(QWidget):
             first.setXRange((start - landing) * 1000 - 60, (finish - landing) * 1000 + 40, padding=0)
 
     def _unit(self, curve: Curve) -> str:
-        return "degrees" if curve.unit == "deg" else converted(1.0, curve.unit, self.desk.imperial)[1]
+        return "degrees" if curve.unit == "deg" else converted(1.0, curve.unit, self.desk.view.imperial)[1]
 
     def _draw_sides(self, plot: pg.PlotItem, curve: Curve, contrast: Contrast, landing: float) -> None:
         mapping = align(contrast.athlete.event_times, contrast.twin.event_times, "all")
-        factor = converted(1.0, curve.unit, self.desk.imperial)[0]
+        factor = converted(1.0, curve.unit, self.desk.view.imperial)[0]
         for side, analysis in zip(SIDES, (contrast.athlete, contrast.twin), strict=True):
             times = analysis.motion.times
             if side == "twin" and self.common:
@@ -114,7 +115,7 @@ class HandPath(QWidget):
         """Draw both paths again."""
         self.plots.clear()
         self.plots.setBackground(colour("paper"))
-        contrast = self.desk.contrast
+        contrast = self.desk.pair.contrast
         if contrast is None:
             return
         plot = self.plots.addPlot(row=0, col=0)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from datetime import date
 
 from PySide6.QtWidgets import QMessageBox, QWidget
@@ -11,30 +11,30 @@ from waxtwin.core.cautions import is_minor
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.formats.place import file_name
 from waxtwin.ui.model.messages import Fault, Success
+from waxtwin.ui.model.work import Runner
 from waxtwin.ui.shared.athlete_dialog import AthleteDialog
 from waxtwin.ui.shared.file_dialogs import ask_folder, ask_save
 from waxtwin.ui.shared.open_library import OpenLibrary
-from waxtwin.ui.shell.jobs import Jobs
 
 
-def open_athlete(parent: QWidget, librarian: OpenLibrary, jobs: Jobs, athlete_id: int) -> AthleteDialog | None:
+def open_athlete(parent: QWidget, opened: OpenLibrary, jobs: Runner, athlete_id: int) -> AthleteDialog | None:
     """Open the athlete's dialog and carry out what is asked in it."""
     from waxtwin.library.privacy import athlete_facts, export_athlete, not_agreed, set_athlete_facts, throws_of
 
-    library = librarian.library
+    library = opened.store
     if library is None:
         return None
     try:
         facts = athlete_facts(library, athlete_id)
     except WaxTwinError as fault:
-        librarian.told.emit(Fault(fault))
+        opened.told.emit(Fault(fault))
         return None
     dialog = AthleteDialog(facts, parent)
 
     def keep(changed: dict) -> None:
-        done = librarian.change(lambda library: set_athlete_facts(library, athlete_id, changed))
+        done = opened.change(lambda library: set_athlete_facts(library, athlete_id, changed))
         if done and is_minor(changed["born"], date.today()) and not changed["consent_on"]:
-            librarian.told.emit(f"{changed['name']} is under age: note when a guardian agreed to filming and keeping.")
+            opened.told.emit(f"{changed['name']} is under age: note when a guardian agreed to filming and keeping.")
 
     def hand_out() -> None:
         ask_agreed(dialog, against(), write_out)
@@ -47,10 +47,10 @@ def open_athlete(parent: QWidget, librarian: OpenLibrary, jobs: Jobs, athlete_id
         if chosen:
             jobs.start(
                 "export", lambda: export_athlete(library, athlete_id, chosen),
-                lambda folder: librarian.told.emit(
+                lambda folder: opened.told.emit(
                     Success(f"Everything about {facts['name']} was written to {folder}.")
                 ),
-                librarian.told.emit,
+                opened.told.emit,
             )  # fmt: skip
 
     def bundle() -> None:
@@ -62,41 +62,40 @@ def open_athlete(parent: QWidget, librarian: OpenLibrary, jobs: Jobs, athlete_id
         usual = f"{file_name(facts['name'])}.waxtwin"
         chosen = ask_save(dialog, "Save as", usual, "Bundles (*.waxtwin)")
 
-        def work() -> Iterator[object]:
-            assert chosen is not None
-            yield from bundle_athlete(library, athlete_id, chosen)
-            yield (chosen,)
-
         if chosen:
-            jobs.start("write bundle", work, lambda _: librarian.told.emit(Success(f"Written: {chosen.name}.")),
-                       librarian.told.emit)  # fmt: skip
+            said = Success(f"Written: {chosen.name}.")
+            jobs.start(
+                "write bundle", lambda: bundle_athlete(library, athlete_id, chosen), lambda _: opened.told.emit(said),
+                opened.told.emit,
+            )  # fmt: skip
 
     dialog.kept.connect(keep)
     dialog.export_wanted.connect(hand_out)
     dialog.bundle_wanted.connect(bundle)
-    dialog.erase_wanted.connect(lambda: confirm_erasing(dialog, librarian, athlete_id, dialog.reject))
+    dialog.erase_wanted.connect(lambda: confirm_erasing(dialog, opened, athlete_id, dialog.reject))
     dialog.open()
     return dialog
 
 
 def confirm_erasing(
-    parent: QWidget, librarian: OpenLibrary, athlete_id: int, done: Callable[[], object] = lambda: None
+    parent: QWidget, opened: OpenLibrary, athlete_id: int, done: Callable[[], object] = lambda: None
 ) -> None:
     """Ask once more, then erase an athlete for good."""
-    from waxtwin.library.privacy import athlete_facts, erase
+    from waxtwin.library.erasing import erase
+    from waxtwin.library.privacy import athlete_facts
 
-    library = librarian.library
+    library = opened.store
     if library is None:
         return
     try:
         facts = athlete_facts(library, athlete_id)
     except WaxTwinError as fault:
-        librarian.told.emit(Fault(fault))
+        opened.told.emit(Fault(fault))
         return
 
     def carry_out() -> None:
-        if librarian.change(lambda library: erase(library, athlete_id)):
-            librarian.told.emit(Success(f"Everything about {facts['name']} is erased."))
+        if opened.change(lambda library: erase(library, athlete_id)):
+            opened.told.emit(Success(f"Everything about {facts['name']} is erased."))
         done()
 
     box = QMessageBox(parent)

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Generator, Iterator
 from pathlib import Path
 
-from waxtwin.formats.registry import FormatError, write_bytes
-from waxtwin.report.document import Report
+from waxtwin.core.steps import Steps
+from waxtwin.formats.files import FormatError, write_bytes
 from waxtwin.report.film import encode
+from waxtwin.report.parts import Report
 from waxtwin.ui.shared.pair_images import FILM, PairImages
 
 
-def page_of(report: Report, plates: PairImages, share: float) -> Generator[float, None, str]:
+def page_of(report: Report, plates: PairImages, share: float) -> Steps[str]:
     """The report's page as HTML; yields up to `share` while its pictures are made."""
     from waxtwin.report.page import html
 
@@ -23,7 +23,7 @@ def page_of(report: Report, plates: PairImages, share: float) -> Generator[float
     return html(report, made)
 
 
-def write_report(report: Report, plates: PairImages, path: Path) -> Iterator[float]:
+def write_report(report: Report, plates: PairImages, path: Path) -> Steps[None]:
     """Write a report as PDF or HTML, by the name's ending; yields the share done. Raises FormatError."""
     if path.suffix.lower() not in (".pdf", ".html"):
         raise FormatError(path, "reports are written as .pdf or .html")
@@ -38,7 +38,7 @@ def write_report(report: Report, plates: PairImages, path: Path) -> Iterator[flo
     write_bytes(path, data)
 
 
-def write_clip(report: Report, plates: PairImages, path: Path) -> Iterator[float]:
+def write_clip(report: Report, plates: PairImages, path: Path) -> Steps[None]:
     """Write the clip of a pair, the gauges of its things to do lit; yields the share done. Raises FormatError."""
     count, pictures = plates.frames(lit_of(report))
     yield from encode(path, pictures, count, FILM)

@@ -13,6 +13,7 @@ from waxtwin.core.curves import CURVES, curve_of
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.messages import Fault
+from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.shared.curve_plot import Curves, HandPath, names_of
 from waxtwin.ui.shared.file_dialogs import ask_save
 from waxtwin.ui.shared.plots import Dial, Dots, chain_speeds, save_picture, turns_by_time
@@ -68,7 +69,8 @@ class Gallery(QWidget):
         self._column.addWidget(self.curves, 1)
         self._hint = label("amber, round: athlete    teal, dashed or square: twin", role="soft", grow=-1)
         self._column.addWidget(self._hint)
-        desk.listen(self._told)
+        desk.listen(lambda _: self.draw(), Topic.FIGURES, Topic.UNITS, Topic.PAIR, Topic.LANDING)
+        desk.listen(self._follow, Topic.SELECTION, Topic.TIME)
         self.draw()
 
     def choose(self, choice: str) -> None:
@@ -84,11 +86,11 @@ class Gallery(QWidget):
         self.beside.setVisible(self.choice == "own")
         if over_time:
             self._show(self.curves)
-            names = names_of(self.choice, self.desk.selected, self.beside.currentData())
+            names = names_of(self.choice, self.desk.view.selected, self.beside.currentData())
             self.curves.show_curves(names, common=self.common)
             self._hint.setText(self._words_for(names))
             return
-        contrast = self.desk.contrast
+        contrast = self.desk.pair.contrast
         makers: dict[str, Callable[[], QWidget]] = {
             "dial": lambda: Dial(self.desk), "path": lambda: HandPath(self.desk),
             "order": lambda: Dots(self.desk, turns_by_time(contrast) if contrast else [], "ms", "Fastest at"),
@@ -101,7 +103,7 @@ class Gallery(QWidget):
     def _words_for(self, names: tuple[str, ...]) -> str:
         if not names:
             return "Choose a measure in the table that is read off a curve."
-        if self.choice == "own" and curve_of(self.desk.selected) is None:
+        if self.choice == "own" and curve_of(self.desk.view.selected) is None:
             return "The chosen measure is not read off a curve."
         clock = "time runs on the athlete's clock" if self.common else "each in its own time"
         return f"amber: athlete    teal, dashed: twin    {clock}"
@@ -122,10 +124,10 @@ class Gallery(QWidget):
         self.common = key == "common"
         self.draw()
 
-    def _told(self, topic: str) -> None:
-        if topic in ("figures", "units", "pair", "landing") or (topic == "selection" and self.choice == "own"):
+    def _follow(self, topic: Topic) -> None:
+        if topic is Topic.SELECTION and self.choice == "own":
             self.draw()
-        elif topic == "time" and self.choice == "dial":
+        elif topic is Topic.TIME and self.choice == "dial":
             self.plot.update()
 
     def _ask(self) -> None:
@@ -150,7 +152,7 @@ def save_all(pair: Contrast, folder: Path) -> Iterator[Path]:
         application()
         theme.apply("light")
     desk = Desk()
-    desk.set_contrast(pair)
+    desk.pair.set_contrast(pair)
     shown = Gallery(desk)
     shown.resize(900, 620)
     faults: list[str] = []

@@ -30,9 +30,9 @@ class MeasureRow(QWidget):
         if row.measure.usual:
             tip += f"\nUsually called {row.measure.usual}."
         if row.resolution is not None:
-            tip += f"\nMargin: a difference counts beyond {resolution(row, desk.imperial)}."
-        if row.verdict == UNTOLD and desk.contrast is not None:
-            tip += "".join(f"\n{advice}" for advice in ("What would help:", *helps(row, desk.contrast)))
+            tip += f"\nMargin: a difference counts beyond {resolution(row, desk.view.imperial)}."
+        if row.verdict == UNTOLD and desk.pair.contrast is not None:
+            tip += "".join(f"\n{advice}" for advice in ("What would help:", *helps(row, desk.pair.contrast)))
         if row.reason:
             tip += f"\nNot available: {row.reason}."
         if row.planar:
@@ -45,8 +45,8 @@ class MeasureRow(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        row, imperial = self.row, self.desk.imperial
-        chosen = self.desk.selected == row.measure.id
+        row, imperial = self.row, self.desk.view.imperial
+        chosen = self.desk.view.selected == row.measure.id
         if chosen:
             painter.fillRect(self.rect(), colour("rail"))
             painter.fillRect(QRectF(0, 0, 3, self.height()), colour("thread"))
@@ -97,15 +97,15 @@ class MeasureRow(QWidget):
             super().keyPressEvent(event)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self.desk.select(self.row.measure.id)
+        self.desk.view.select(self.row.measure.id)
         self.explained.emit()
 
     def enterEvent(self, event: QEnterEvent) -> None:
-        self.desk.hover(self.row.measure.id)
+        self.desk.view.hover(self.row.measure.id)
 
     def leaveEvent(self, event: QEvent) -> None:
-        self.desk.hover(None)
+        self.desk.view.hover(None)
 
     def choose(self) -> None:
         """Light this measure's gauge, or put it out again."""
-        self.desk.select(None if self.desk.selected == self.row.measure.id else self.row.measure.id)
+        self.desk.view.select(None if self.desk.view.selected == self.row.measure.id else self.row.measure.id)

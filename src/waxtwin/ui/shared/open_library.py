@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -10,13 +10,14 @@ from PySide6.QtCore import QObject, Signal
 
 from waxtwin import ASSETS
 from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.steps import Steps, part
 from waxtwin.ui.model.messages import Fault, Success
-from waxtwin.ui.shell.jobs import Jobs
+from waxtwin.ui.model.work import Runner
 
 if TYPE_CHECKING:
     from waxtwin.library.catalogue import Entry
     from waxtwin.library.importing import Brought
-    from waxtwin.library.store import Library
+    from waxtwin.library.store import Library, LostDatabaseError
 
 DEMO = ASSETS / "demo"
 DEMO_NAME = "Demo: Saltmarrow Lanterns, winter programme. Changes are kept, but it is not yours to keep things in."
@@ -51,29 +52,29 @@ class OpenLibrary(QObject):
     overdue = Signal(object)
     lost = Signal(object)
 
-    def __init__(self, jobs: Jobs) -> None:
+    def __init__(self, jobs: Runner) -> None:
         super().__init__()
         self._jobs = jobs
-        self.library: Library | None = None
+        self.store: Library | None = None
         self.entries: list[Entry] = []
 
     @property
     def is_demo(self) -> bool:
         """Whether it is the demo that is open."""
-        return self.library is not None and self.library.folder == demo_folder()
+        return self.store is not None and self.store.folder == demo_folder()
 
     @property
     def name(self) -> str:
         """The library's name as shown."""
-        if self.library is None:
+        if self.store is None:
             return "No library is open"
-        return DEMO_NAME if self.is_demo else self.library.folder.name
+        return DEMO_NAME if self.is_demo else self.store.folder.name
 
     def close(self) -> None:
         """Let go of the library."""
-        if self.library is not None:
-            self.library.close()
-        self.library = None
+        if self.store is not None:
+            self.store.close()
+        self.store = None
 
     # opening -------------------------------------------------------------------------------------------------------
     def open(
@@ -84,42 +85,42 @@ class OpenLibrary(QObject):
         when that works.
         """
 
-        def work() -> Iterator[object]:
+        if self.store is not None and self.store.folder == folder:
+            then()
+            return
+
+        def work() -> Steps[Library | LostDatabaseError]:
             from waxtwin.library.importing import bring
             from waxtwin.library.store import Library, LostDatabaseError
 
             yield 0.05
-            if self.library is not None and self.library.folder == folder:
-                return
             try:
                 library = Library(folder, afresh=afresh, backup=backup)
             except LostDatabaseError as lost:
-                yield (lost,)
-                return
-            yield 0.3
+                return lost
             try:
+                yield 0.3
                 if folder == demo_folder() and library.is_new:
-                    for step in bring(library, DEMO):
-                        if isinstance(step, float):
-                            yield 0.3 + 0.7 * step
+                    yield from part(bring(library, DEMO), 0.3, 1.0)
                     library.forget_changes()
             except BaseException:
                 library.close()
                 raise
-            yield library
+            return library
+
+        def let_go(found: Library | LostDatabaseError) -> None:
+            if not isinstance(found, WaxTwinError):
+                found.close()
 
         self._then = then
-        self._jobs.start("library", work, self._take, self.told.emit)
+        self._jobs.start("library", work, self._take, self.told.emit, undelivered=let_go)
 
-    def _take(self, library: object) -> None:
-        from waxtwin.library.store import Library
-
-        if isinstance(library, tuple):
-            self.lost.emit(library[0])
+    def _take(self, library: Library | LostDatabaseError) -> None:
+        if isinstance(library, WaxTwinError):
+            self.lost.emit(library)
             return
-        assert isinstance(library, Library)
         self.close()
-        self.library = library
+        self.store = library
         self.refresh()
         self.opened.emit()
         self._remind()
@@ -131,8 +132,8 @@ class OpenLibrary(QObject):
 
         from waxtwin.library.privacy import overdue
 
-        assert self.library is not None
-        late = overdue(self.library, date.today())
+        assert self.store is not None
+        late = overdue(self.store, date.today())
         if late:
             self.overdue.emit(late)
 
@@ -140,8 +141,8 @@ class OpenLibrary(QObject):
         """List the throws again."""
         from waxtwin.library.catalogue import entries
 
-        if self.library is not None:
-            with self.library.reading() as session:
+        if self.store is not None:
+            with self.store.reading() as session:
                 self.entries = entries(session)
         self.listed.emit()
 
@@ -163,25 +164,20 @@ class OpenLibrary(QObject):
         self, paths: Sequence[Path], *, link: bool = False, then: Callable[[list[Brought]], None] = lambda found: None
     ) -> None:
         """Import files and folders; what came of them is told in one sentence."""
-        library = self.library
+        library = self.store
         if library is None:
             self.open(data_folder() / "library", lambda: self.bring(paths, link=link, then=then))
             return
 
-        def work() -> Iterator[object]:
+        def work() -> Steps[list[Brought]]:
             from waxtwin.library.bundles import take
 
             found: list[Brought] = []
             for n, path in enumerate(paths):
-                for step in take(library, path, link=link):
-                    if isinstance(step, float):
-                        yield (n + step) / len(paths)
-                    else:
-                        found.append(step)
-            yield found
+                found += yield from part(take(library, path, link=link), n / len(paths), (n + 1) / len(paths))
+            return found
 
-        def done(found: object) -> None:
-            assert isinstance(found, list)
+        def done(found: list[Brought]) -> None:
             self.refresh()
             then(found)
             self.brought.emit(found)
@@ -190,30 +186,28 @@ class OpenLibrary(QObject):
 
     def blend(self, keys: Sequence[int], name: str, then: Callable[[int], None] = lambda key: None) -> None:
         """Average throws into a new one of that name."""
-        library = self.library
+        library = self.store
         if library is None:
             return
 
-        def work() -> Iterator[object]:
+        def work() -> Steps[int]:
             from waxtwin.library.blending import keep_blend
 
-            for step in keep_blend(library, keys, name):
-                yield step if isinstance(step, float) else (step,)
+            return (yield from keep_blend(library, keys, name))
 
-        def done(found: object) -> None:
-            assert isinstance(found, tuple)
+        def done(key: int) -> None:
             self.refresh()
-            then(int(found[0]))
+            then(key)
 
         self._jobs.start("blend", work, done, self.told.emit)
 
     # changing ------------------------------------------------------------------------------------------------------
     def change(self, work: Callable[[Library], object], key: int = -1) -> bool:
         """Do one change; a fault is told and leaves everything as it was. Returns whether it was done."""
-        if self.library is None:
+        if self.store is None:
             return False
         try:
-            work(self.library)
+            work(self.store)
         except WaxTwinError as fault:
             self.told.emit(Fault(fault))
             return False
@@ -231,12 +225,12 @@ class OpenLibrary(QObject):
 
     def undo_label(self) -> str:
         """What undo would take back, or nothing."""
-        found = self.library.next_undo() if self.library else None
+        found = self.store.next_undo() if self.store else None
         return found.label if found else ""
 
     def redo_label(self) -> str:
         """What redo would do again, or nothing."""
-        found = self.library.next_redo() if self.library else None
+        found = self.store.next_redo() if self.store else None
         return found.label if found else ""
 
 
@@ -246,7 +240,9 @@ def summary(found: Sequence[Brought]) -> str:
     known = [b.file.name for b in found if b.known]
     faults = [b.fault for b in found if b.fault]
     if not found:
-        return "There is no delivery here: neither a track (.csv, .trc, .c3d, .json) nor a clip."
+        from waxtwin.formats.registry import TRACKS
+
+        return f"There is no delivery here: neither a track ({', '.join(TRACKS)}) nor a clip."
     if not known and not faults:
         return Success(f"{new} throws were brought in." if len(found) > 1 else f"{found[0].file.name} was brought in.")
     parts = [f"{new} brought in."] if new else []

@@ -14,11 +14,12 @@ from PySide6.QtGui import QColor, QFont, QImage, QPainter, QPainterPath, QPen
 from waxtwin.core.alignment import Alignment, align
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.contrast import Contrast
-from waxtwin.core.events import EVENTS, ORDER
 from waxtwin.core.measures import MEASURES, Measure
+from waxtwin.core.stops import EVENTS, ORDER
 from waxtwin.core.units import figure
 from waxtwin.library.stored import Clip, StoredDelivery
-from waxtwin.ui.model.desk import SIDES, VIEW_NAMES
+from waxtwin.ui.model.display import VIEW_NAMES
+from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.shared.framing import Framing
 from waxtwin.ui.shared.gauge_paint import paint_tag
 from waxtwin.ui.shared.posed_figure import paint_lit, pose, seen_from

@@ -13,10 +13,11 @@ from PySide6.QtWidgets import QWidget
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.errors import WaxTwinError
-from waxtwin.core.events import EVENTS, LANDING
 from waxtwin.core.measures.speeds import TURNS
+from waxtwin.core.stops import EVENTS, LANDING
 from waxtwin.core.units import converted, figure
-from waxtwin.ui.model.desk import SIDES, Desk
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.shared.theme import colour, font
 
 CHAIN = ("pelvis", "throwing_shoulder", "throwing_elbow", "throwing_wrist", "throwing_hand")
@@ -62,7 +63,7 @@ class Dots(QWidget):
         painter.fillRect(self.rect(), colour("paper"))
         painter.setPen(colour("ink"))
         painter.setFont(font(-0.5))
-        factor, unit, _ = converted(1.0, self._unit, self._desk.imperial)
+        factor, unit, _ = converted(1.0, self._unit, self._desk.view.imperial)
         painter.drawText(QRectF(8, 0, self.width() - 16, 24), Qt.AlignmentFlag.AlignVCenter, f"{self._title}, {unit}")
         known = [value * factor for line in self._lines for value in line.values if value is not None]
         if not known:
@@ -94,7 +95,7 @@ class Dots(QWidget):
                 painter.drawLine(QPointF(axis.x(value * factor - spread), at.y()),
                                  QPointF(axis.x(value * factor + spread), at.y()))  # fmt: skip
                 _dot(painter, side, at)
-                words = figure(value, self._unit, self._desk.imperial)
+                words = figure(value, self._unit, self._desk.view.imperial)
                 wide = painter.fontMetrics().horizontalAdvance(words)
                 edge = axis.x(value * factor + spread) + 8
                 painter.drawText(QPointF(edge if edge + wide < box.right() else
@@ -152,8 +153,8 @@ class Dial(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), colour("paper"))
-        contrast = self._desk.contrast
-        stop = self._desk.stop or (LANDING[contrast.athlete.landing] if contrast else None)
+        contrast = self._desk.pair.contrast
+        stop = self._desk.clock.stop or (LANDING[contrast.athlete.landing] if contrast else None)
         if contrast is None or stop is None:
             return
         painter.setFont(font(-0.5))

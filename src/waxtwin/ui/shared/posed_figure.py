@@ -13,7 +13,8 @@ from PySide6.QtWidgets import QWidget
 from waxtwin.core.body import Body
 from waxtwin.core.measures import Measure
 from waxtwin.core.motion import Motion
-from waxtwin.ui.model.desk import VIEWS, Desk
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.display import VIEWS
 from waxtwin.ui.model.gauges import marks
 from waxtwin.ui.shared.gauge_paint import paint_marks, paint_tag
 from waxtwin.ui.shared.theme import WAX, colour, side_colour
@@ -72,7 +73,7 @@ class PosedFigure(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), colour("stage"))
-        analysis = self.desk.analysis(self.side)
+        analysis = self.desk.pair.analysis(self.side)
         time = None if analysis is None or self.item is None else analysis.time(self.item.at)
         if analysis is None or self.item is None or time is None:
             painter.setPen(colour("stage_ink"))

@@ -98,23 +98,6 @@ def offer_people(box: QComboBox, people: Mapping[int, str], chosen: int | None) 
     box.setCurrentIndex(box.findData(chosen))
 
 
-class Room(QWidget):
-    """A room of the window; `title` is its name on the rail."""
-
-    title = ""
-
-    def begin_layout(self) -> tuple[QVBoxLayout, QHBoxLayout]:
-        """The room's column, and its first row with the title in it."""
-        column = QVBoxLayout(self)
-        column.setContentsMargins(26, 14, 26, 12)
-        column.setSpacing(10)
-        top = QHBoxLayout()
-        top.addWidget(label(self.title, role="title", grow=8))
-        top.addSpacing(18)
-        column.addLayout(top)
-        return column, top
-
-
 class Choice(QWidget):
     """A few words of which one is chosen; `chosen(key)` is called only by the user."""
 

@@ -20,16 +20,16 @@ if TYPE_CHECKING:
 class Guide(QObject):
     """What helps to find one's way, and how everything is to look."""
 
-    def __init__(self, workshop: App) -> None:
-        super().__init__(workshop)
-        self.w = workshop
+    def __init__(self, app: App) -> None:
+        super().__init__(app)
+        self.w = app
         self.dialog: QDialog | None = None
         self.tour: Tour | None = None
 
     # how it looks --------------------------------------------------------------------------------------------------
     def switch_units(self) -> None:
         """Metric, or feet, inches and miles an hour."""
-        self.w.desk.set_imperial(not self.w.desk.imperial)
+        self.w.desk.view.set_imperial(not self.w.desk.view.imperial)
 
     def switch_theme(self) -> None:
         """Light or dark."""
@@ -39,18 +39,18 @@ class Guide(QObject):
 
     def _dress(self) -> None:
         theme.apply(self.w.settings.theme, self.w.settings.text)
-        self.w.desk.tell("units")
-        for widget in self.w.frame.findChildren(QWidget):
+        self.w.desk.view.redress()
+        for widget in self.w.window.findChildren(QWidget):
             widget.update()
 
     def show_settings(self) -> None:
         """Everything that is remembered, in one place; a change shows at once."""
         from waxtwin.ui.shell.settings_dialog import SettingsDialog
 
-        library = self.w.librarian.library
-        place = "" if library is None else str(library.folder)
-        schools = {one.id: one.label for one in self.w.explainer.all_schools()}
-        dialog = SettingsDialog(self.w.settings, schools, place, self.w.frame)
+        store = self.w.library.store
+        place = "" if store is None else str(store.folder)
+        schools = {one.id: one.label for one in self.w.context.schools.all()}
+        dialog = SettingsDialog(self.w.settings, schools, place, self.w.window)
         dialog.changed.connect(self.take_settings)
         dialog.library_wanted.connect(self.w.intake.ask_library)
         dialog.open()
@@ -66,29 +66,28 @@ class Guide(QObject):
         if changed & {"theme", "text"}:
             self._dress()
         if "imperial" in changed:
-            w.desk.set_imperial(settings.imperial)
+            w.desk.view.set_imperial(settings.imperial)
         if "school" in changed:
-            w.explainer.choose_school(settings.school)
+            w.gap.flow.choose_school(settings.school)
         if changed & {"landing", "school"}:
-            w.desk.set_landing(settings.landing or w.explainer.school.landing)
-        if "smoothing" in changed and w.librarian.library is not None:
-            w.librarian.library.smoothing = SMOOTHING[settings.smoothing]
-            w.librarian.altered.emit(-1)
+            w.desk.pair.set_landing(w.context.schools.landing)
+        if "smoothing" in changed and w.library.store is not None:
+            w.library.store.smoothing = SMOOTHING[settings.smoothing]
+            w.library.altered.emit(-1)
 
     # help ----------------------------------------------------------------------------------------------------------
     def show_help(self) -> None:
         """The page about the room that is on show."""
         from waxtwin.ui.shell.help_dialog import HelpDialog
 
-        room = self.w.frame.room
-        self.dialog = HelpDialog(getattr(room, "title", "Start"), self.keys(), self.w.frame)
+        self.dialog = HelpDialog(self.w.window.title, self.keys(), self.w.window)
         self.dialog.open()
 
     def show_keys(self) -> None:
         """The sheet of keys."""
         from waxtwin.ui.shell.help_dialog import KEYS, HelpDialog
 
-        self.dialog = HelpDialog(KEYS, self.keys(), self.w.frame)
+        self.dialog = HelpDialog(KEYS, self.keys(), self.w.window)
         self.dialog.open()
 
     def keys(self) -> list[tuple[str, str, str]]:
@@ -121,5 +120,5 @@ class Guide(QObject):
         """What this is, what it stands on, and under which licences."""
         from waxtwin.ui.shell.about_dialog import AboutDialog
 
-        self.dialog = AboutDialog(self.w.frame)
+        self.dialog = AboutDialog(self.w.window)
         self.dialog.open()

@@ -8,11 +8,16 @@ from itertools import groupby
 from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QTextBrowser, QVBoxLayout, QWidget
 
 from waxtwin import ASSETS
+from waxtwin.ui import rooms
 from waxtwin.ui.shared.widgets import close_row
 
 PAGES = ASSETS / "help"
 KEYS = "Keys"
-TITLES = ("Start", "Bench", "Prepare", "Pair", "Contrast", "Gap", "Plan", "Report", "Session", "Devices", KEYS)
+
+
+def titles() -> list[str]:
+    """Titles of the pages: where to start, one a room, devices, keys."""
+    return ["Start", *(room.title for room in rooms.ROOMS), "Devices", KEYS]
 
 
 class HelpDialog(QDialog):
@@ -30,7 +35,7 @@ class HelpDialog(QDialog):
         self.list = QListWidget()
         self.list.setAccessibleName("pages")
         self.list.ensurePolished()  # else the items are laid out before they are dressed
-        self.list.addItems(list(TITLES))
+        self.list.addItems(titles())
         self.list.setFixedWidth(150)
         row.addWidget(self.list)
         self.text = QTextBrowser()
@@ -40,7 +45,7 @@ class HelpDialog(QDialog):
         column.addLayout(row, 1)
         column.addLayout(close_row(self))
         self.list.currentTextChanged.connect(self.show_page)
-        self.list.setCurrentRow(TITLES.index(title) if title in TITLES else 0)
+        self.list.setCurrentRow(titles().index(title) if title in titles() else 0)
 
     def show_page(self, title: str) -> None:
         """Show a page by its title."""

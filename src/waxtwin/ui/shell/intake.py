@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -9,10 +10,13 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QInputDialog, QMessageBox
 
-from waxtwin.library.store import DATABASE, LostDatabaseError, backups_in
+from waxtwin.formats.place import CLIPS
+from waxtwin.formats.registry import TRACKS, formats
+from waxtwin.library.layout import DATABASE
+from waxtwin.library.store import LostDatabaseError, backups_in
 from waxtwin.library.stored import is_delivery_file
-from waxtwin.ui.model.desk import SIDES
 from waxtwin.ui.model.messages import Fault, Success
+from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.shared.file_dialogs import ask_folder, ask_one, ask_open
 
 if TYPE_CHECKING:
@@ -20,35 +24,34 @@ if TYPE_CHECKING:
     from waxtwin.ui.shell.app import App
 
 BUNDLE = ".waxtwin"
-_FILES = (
-    "Throws and bundles (*.csv *.trc *.c3d *.json *.mp4 *.mov *.mkv *.avi *.webm *.m4v *.ts *.waxtwin);;All files (*)"
-)
+_FILES = f"Throws and bundles ({' '.join(f'*{suffix}' for suffix in (*TRACKS, *CLIPS, BUNDLE))});;All files (*)"
+_LAB_FILES = f"Lab files ({' '.join(f'*{one.suffix}' for one in formats().values() if one.lab)})"
 
 
 class Intake(QObject):
     """Asks for what is to come in, and says where it goes then."""
 
-    def __init__(self, workshop: App) -> None:
-        super().__init__(workshop)
-        self.w = workshop
+    def __init__(self, app: App) -> None:
+        super().__init__(app)
+        self.w = app
         self.into_demo = False  # whether somebody said that files are to go into the demo
 
     def ask_library(self) -> None:
         """Choose a library folder, or an empty one to make a library in."""
-        chosen = ask_folder(self.w.frame, "Open a library, or choose a folder for a new one")
+        chosen = ask_folder(self.w.window, "Open a library, or choose a folder for a new one")
         if chosen:
-            self.w.open_library(chosen)
+            self.w.library.open(chosen)
             self.w.go_to("Bench")
 
     def ask_folder(self) -> None:
         """Choose a folder to import."""
-        chosen = ask_folder(self.w.frame, "Import every throw in a folder")
+        chosen = ask_folder(self.w.window, "Import every throw in a folder")
         if chosen:
             self.bring([chosen])
 
     def ask_file(self, side: str | None, *, link: bool = False) -> None:
         """Choose tracks, sidecars or clips to import, or to link; one can go straight to a side of the desk."""
-        chosen = ask_open(self.w.frame, "Import throws", _FILES)
+        chosen = ask_open(self.w.window, "Import throws", _FILES)
         if chosen:
             self.bring(chosen, side, link=link)
 
@@ -56,7 +59,7 @@ class Intake(QObject):
         """Import; a single throw that is ready goes to `side`, a clip without a track to the Prepare room. Into the
         demo only when that is said: it is a copy to try things in, and own work would be lost sight of there.
         """
-        if self.w.librarian.is_demo and not self.into_demo:
+        if self.w.library.is_demo and not self.into_demo:
             self._ask_where(paths, side, link=link)
             return
 
@@ -70,23 +73,23 @@ class Intake(QObject):
             self.w.bench.mark_new([one.key for one in found if one.key is not None and not one.known])
             pair = next((one.pair for one in found if one.pair is not None), None)
             if pair is not None:
-                self.w.take_pair(*pair)
+                self.w.pairs.take_pair(*pair)
                 self.w.go_to("Pair")
                 return
             self.w.bench.select(keys[0])
-            ready = {entry.id: entry.ready for entry in self.w.librarian.entries}
+            ready = {entry.id: entry.ready for entry in self.w.library.entries}
             if side is not None and ready.get(keys[0]):
-                self.w.take(side, keys[0])
+                self.w.pairs.take(side, keys[0])
             elif len(keys) == 1 and not ready.get(keys[0]):
                 self.w.prepare_throw(keys[0])
             else:
                 self.w.go_to("Bench")
 
-        self.w.librarian.bring(paths, link=link, then=then)
+        self.w.library.bring(paths, link=link, then=then)
 
     def _ask_where(self, paths: list[Path], side: str | None, *, link: bool) -> None:
         """The demo is open: into a library of one's own, which is made with one click, or into the demo."""
-        box = QMessageBox(self.w.frame)
+        box = QMessageBox(self.w.window)
         box.setWindowTitle("The demo is open")
         box.setText("The demo is a copy to try things in. Bring this into a library of your own?")
         own = self.w.own_library()
@@ -101,7 +104,7 @@ class Intake(QObject):
         box.setDefaultButton(mine)
 
         def into_own() -> None:
-            self.w.librarian.open(own, lambda: self.bring(paths, side, link=link))
+            self.w.library.open(own, lambda: self.bring(paths, side, link=link))
 
         def into_demo() -> None:
             self.into_demo = True
@@ -112,16 +115,16 @@ class Intake(QObject):
         self.where = box
         box.open()
 
-    def show_list(self, found: list[Brought]) -> None:
+    def show_list(self, found: Sequence[Brought]) -> None:
         """What came of an import, file by file."""
         from waxtwin.ui.shell.imported_dialog import BroughtDialog
 
-        self.list = BroughtDialog(found, self.w.frame)
+        self.list = BroughtDialog(found, self.w.window)
         self.list.open()
 
     def ask_lab_file(self) -> None:
         """Choose a lab file and say how it is read, also when its markers are known."""
-        chosen = ask_one(self.w.frame, "Import a lab file", "Lab files (*.c3d *.trc)")
+        chosen = ask_one(self.w.window, "Import a lab file", _LAB_FILES)
         if chosen:
             self.map_markers(chosen)
 
@@ -129,7 +132,7 @@ class Intake(QObject):
         """Ask which markers of a lab file make which landmark, then import it so."""
         from waxtwin.ui.shell.lab_import import open_mapping
 
-        self.mapping = open_mapping(self.w.frame, self.w.librarian, self.w.jobs, file)
+        self.mapping = open_mapping(self.w.window, self.w.library, self.w.jobs, file)
 
     def receive(self, path: Path, x: float) -> None:
         """What is dropped is imported; a throw goes to the half it was dropped on, or to the side that is free."""
@@ -139,17 +142,17 @@ class Intake(QObject):
             self.w.notice.say(
                 Fault(f"{path.name}: this is not a file that Wax Twin reads; what is open stays as it is.")
             )
-        elif self.w.frame.room is self.w.pair:
+        elif self.w.window.room is self.w.pair:
             twin = self.w.pair.stages["twin"]
-            half = "twin" if x > twin.mapTo(self.w.frame, twin.rect().topLeft()).x() else "athlete"
-            free = next((side for side in SIDES if side not in self.w.desk.stored), half)
+            half = "twin" if x > twin.mapTo(self.w.window, twin.rect().topLeft()).x() else "athlete"
+            free = next((side for side in SIDES if side not in self.w.desk.pair.stored), half)
             self.bring([path], free)
         else:
             self.bring([path])
 
     def offer_backup(self, lost: LostDatabaseError) -> None:
         """A database is gone: put its newest backup in its place, or begin anew; nothing happens by itself."""
-        box = QMessageBox(self.w.frame)
+        box = QMessageBox(self.w.window)
         box.setWindowTitle("The database is missing")
         box.setText(str(lost))
         restore = box.addButton("Restore the newest backup", QMessageBox.ButtonRole.AcceptRole)
@@ -158,50 +161,50 @@ class Intake(QObject):
         box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
         if lost.backups:
             box.setDefaultButton(restore)
-            restore.clicked.connect(lambda: self.w.librarian.open(lost.folder, backup=lost.backups[0]))
-        empty.clicked.connect(lambda: self.w.librarian.open(lost.folder, afresh=True))
+            restore.clicked.connect(lambda: self.w.library.open(lost.folder, backup=lost.backups[0]))
+        empty.clicked.connect(lambda: self.w.library.open(lost.folder, afresh=True))
         self.where = box
         box.open()
 
-    def show_overdue(self, late: list[tuple[int, str, str]]) -> None:
+    def show_overdue(self, late: Sequence[tuple[int, str, str]]) -> None:
         """Whose data should not be kept any longer, to be erased or kept for another year."""
         from waxtwin.library.privacy import prolong
         from waxtwin.ui.shared.custody import confirm_erasing
         from waxtwin.ui.shell.overdue_dialog import OverdueDialog, in_a_year
 
-        dialog = OverdueDialog(late, self.w.frame)
+        dialog = OverdueDialog(late, self.w.window)
         until = in_a_year(date.today())
-        dialog.prolonged.connect(lambda key: self.w.librarian.change(lambda library: prolong(library, key, until), 0))
-        dialog.erase_wanted.connect(lambda key: confirm_erasing(dialog, self.w.librarian, key))
+        dialog.prolonged.connect(lambda key: self.w.library.change(lambda library: prolong(library, key, until), 0))
+        dialog.erase_wanted.connect(lambda key: confirm_erasing(dialog, self.w.library, key))
         self.overdue = dialog
         dialog.open()
 
     def back_up(self) -> None:
         """Make a copy of the library's database now."""
         made: list[Path] = []
-        if self.w.librarian.change(lambda library: made.append(library.back_up())):
+        if self.w.library.change(lambda library: made.append(library.back_up())):
             self.w.notice.say(Success(f"Backed up as {made[0].name}."))
 
     def ask_backup(self) -> None:
         """Choose a backup to restore; what is there now becomes a backup itself. No library need be open."""
-        library = self.w.librarian.library
-        folder = self.w.own_library() if library is None else library.folder
+        store = self.w.library.store
+        folder = self.w.own_library() if store is None else store.folder
         names = {path.stem.removeprefix("library-"): path for path in backups_in(folder)}
         if not names:
             self.w.notice.say("There is no backup yet.")
             return
         words = "Restore the library as it was; what is there now is backed up first."
-        chosen, good = QInputDialog.getItem(self.w.frame, "Restore a backup", words, list(names), 0, False)
+        chosen, good = QInputDialog.getItem(self.w.window, "Restore a backup", words, list(names), 0, False)
         if good:
             self.restore(names[chosen])
 
     def restore(self, backup: Path) -> None:
         """Put a backup in the library's place."""
-        self.w.desk.clear()
-        self.w.piece.take(None)
-        if self.w.librarian.library is None:
+        self.w.desk.pair.clear()
+        self.w.prepare.state.take(None)
+        if self.w.library.store is None:
             said = Success(f"The library is as it was in {backup.name}.")
-            self.w.librarian.open(backup.parent.parent, lambda: self.w.notice.say(said), backup=backup)
+            self.w.library.open(backup.parent.parent, lambda: self.w.notice.say(said), backup=backup)
             return
-        if self.w.librarian.change(lambda library: library.restore(backup)):
+        if self.w.library.change(lambda library: library.restore(backup)):
             self.w.notice.say(Success(f"The library is as it was in {backup.name}."))

@@ -1,4 +1,4 @@
-"""Long work off the interface thread: a generator whose yields are progress and places to stop.
+"""Long work off the interface thread: a generator whose steps are progress and places to stop.
 
 What somebody waits for at once has threads of its own, so that it is not kept waiting by what takes minutes.
 
@@ -9,41 +9,82 @@ cancels the older one, whose result is then never delivered.
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from threading import Event
 from time import monotonic
+from typing import Generic, TypeVar
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QCoreApplication, QObject, Signal
 
 from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.steps import Steps
 from waxtwin.ui.model.messages import Fault
 
-Steps = Iterator[object]
-
+T = TypeVar("T")
 
 LONG = frozenset({"landmarks", "people", "bursts", "steady", "follow", "space", "import", "export", "live", "live clip",
                   "profiles", "log"})  # fmt: skip
 
 
+def _drop(result: object) -> None:
+    """Nothing to close."""
+
+
+def _nothing() -> None:
+    """Nothing to do at the end."""
+
+
 @dataclass(frozen=True)
-class _Crash:
-    fault: Exception
+class _Result(Generic[T]):
+    value: T
 
 
-class _Ticket:
-    def __init__(self, done: Callable[[object], None], failed: Callable[[str], None]) -> None:
+class _Ticket(Generic[T]):
+    """A job under way: where its end goes, whichever it is."""
+
+    def __init__(
+        self, done: Callable[[T], object], failed: Callable[[str], object], undelivered: Callable[[T], object],
+        over: Callable[[], object],
+    ) -> None:  # fmt: skip
         self.stop = Event()
-        self.done, self.failed = done, failed
+        self.done, self.failed, self.undelivered, self.over = done, failed, undelivered, over
         self.first: tuple[float, float] | None = None
+
+    def run(self, work: Callable[[], Steps[T]], tell: Callable[[float], object]) -> _Result[T] | Exception | None:
+        """Work until the result, a fault, or until it is stopped (None)."""
+        try:
+            steps = work()
+            while not self.stop.is_set():
+                try:
+                    share = next(steps)
+                except StopIteration as end:
+                    return _Result(end.value)
+                tell(share)
+            steps.close()
+        except Exception as fault:
+            return fault
+        return None
+
+    def settle(self, end: _Result[T] | Exception | None, crashed: Callable[[Exception], object]) -> None:
+        """Hand over how it ended; of a job that was stopped, only what has to be let go."""
+        if isinstance(end, _Result):
+            (self.undelivered if self.stop.is_set() else self.done)(end.value)
+        elif end is None or self.stop.is_set():
+            return
+        elif isinstance(end, WaxTwinError):
+            self.failed(Fault(end))
+        else:  # a fault of ours: it goes where every such fault goes, and the window lives on
+            crashed(end)
 
 
 class Jobs(QObject):
-    """Runs named jobs. A generator yields shares (float) and, when it has something to deliver, any other object."""
+    """Runs named jobs; see `Runner`. `progressed(name, share)`, `ended(name)`."""
 
     progressed = Signal(str, float)
     ended = Signal(str)
+    _stepped = Signal(str, object, float)
     _arrived = Signal(str, object, object)
 
     def __init__(self, parent: QObject | None = None, crashed: Callable[[Exception], object] | None = None) -> None:
@@ -53,23 +94,35 @@ class Jobs(QObject):
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="waxtwin-job")
         self._long = ThreadPoolExecutor(2, thread_name_prefix="waxtwin-long")
         self._tickets: dict[str, _Ticket] = {}
+        self._stepped.connect(self._show)
         self._arrived.connect(self._deliver)
 
     def start(
-        self, name: str, work: Callable[[], Steps], done: Callable[[object], None], failed: Callable[[str], None]
+        self,
+        name: str,
+        work: Callable[[], Steps[T]],
+        done: Callable[[T], object],
+        failed: Callable[[str], object],
+        *,
+        undelivered: Callable[[T], object] = _drop,
+        over: Callable[[], object] = _nothing,
     ) -> None:
-        """Run `work()`; every delivered object goes to `done`, an expected fault's sentence to `failed`."""
+        """Run `work()`: its one result goes to `done`, an expected fault's sentence to `failed`, a result that comes
+        after the job was cancelled to `undelivered`. `over` is called once however it ends.
+        """
         self.cancel(name)
-        ticket = _Ticket(done, failed)
+        ticket = _Ticket(done, failed, undelivered, over)
         self._tickets[name] = ticket
-        (self._long if name in LONG or name.startswith("write ") else self._pool).submit(self._run, name, work, ticket)
+        pool = self._long if name in LONG or name.startswith("write ") else self._pool
+        pool.submit(self._run, name, work, ticket)
 
     def cancel(self, name: str) -> None:
-        """Stop a job at its next yield; nothing more of it is delivered."""
+        """Stop a job at its next step; nothing of it is delivered."""
         ticket = self._tickets.pop(name, None)
         if ticket is not None:
             ticket.stop.set()
             self.ended.emit(name)
+            ticket.over()
 
     def cancel_all(self) -> None:
         """Stop every job."""
@@ -93,37 +146,25 @@ class Jobs(QObject):
         return bool(self._tickets)
 
     def close(self) -> None:
-        """Cancel everything and wait for the threads."""
+        """Cancel everything, wait for the threads, and let go of results that still came."""
         self.cancel_all()
         for pool in (self._pool, self._long):
             pool.shutdown(wait=True, cancel_futures=True)
+        QCoreApplication.sendPostedEvents(self)
 
-    def _run(self, name: str, work: Callable[[], Steps], ticket: _Ticket) -> None:
+    def _run(self, name: str, work: Callable[[], Steps[T]], ticket: _Ticket[T]) -> None:
+        end = ticket.run(work, lambda share: self._stepped.emit(name, ticket, share))
+        self._arrived.emit(name, ticket, end)
+
+    def _show(self, name: str, ticket: object, share: float) -> None:
+        if self._tickets.get(name) is ticket:
+            self.progressed.emit(name, share)
+
+    def _deliver(self, name: str, ticket: _Ticket[T], end: _Result[T] | Exception | None) -> None:
         try:
-            for step in work():
-                if ticket.stop.is_set():
-                    return
-                self._arrived.emit(name, ticket, step)
-        except WaxTwinError as fault:
-            self._arrived.emit(name, ticket, fault)
-        except Exception as fault:
-            self._arrived.emit(name, ticket, _Crash(fault))
-        finally:
-            if not ticket.stop.is_set():
-                self._arrived.emit(name, ticket, None)
-
-    def _deliver(self, name: str, ticket: object, step: object) -> None:
-        assert isinstance(ticket, _Ticket)
-        if ticket.stop.is_set():
-            return
-        if step is None:
-            self._tickets.pop(name, None)
-            self.ended.emit(name)
-        elif isinstance(step, WaxTwinError):
-            ticket.failed(Fault(step))
-        elif isinstance(step, _Crash):  # a fault of ours: it goes where every such fault goes, and the window lives on
-            self._crashed(step.fault)
-        elif isinstance(step, float):
-            self.progressed.emit(name, step)
-        else:
-            ticket.done(step)
+            ticket.settle(end, self._crashed)
+        finally:  # also where the slot that took the result failed
+            if self._tickets.get(name) is ticket:
+                del self._tickets[name]
+                self.ended.emit(name)
+                ticket.over()

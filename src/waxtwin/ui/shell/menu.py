@@ -5,8 +5,9 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from waxtwin.core.events import EVENTS, ORDER
 from waxtwin.core.ghost import ORIGINS
+from waxtwin.core.stops import EVENTS, ORDER
+from waxtwin.ui import rooms
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.wording import key_of
 from waxtwin.ui.shared import theme
@@ -18,19 +19,19 @@ if TYPE_CHECKING:
 
 def commands(w: App) -> list[Command]:
     """The list, in the order of the menus."""
-    desk, shelf, hand = w.desk, w.librarian, w.corrector
+    desk, shelf, hand = w.desk, w.library, w.pair.edits
 
     def has_pair() -> bool:
-        return desk.contrast is not None
+        return desk.pair.contrast is not None
 
     def can_step() -> bool:
-        return has_pair() or w.frame.room is w.prepare
+        return has_pair() or w.window.room is w.prepare
 
     def is_kept() -> bool:
-        return desk.kept is not None
+        return desk.pair.kept is not None
 
     def has_library() -> bool:
-        return shelf.library is not None
+        return shelf.store is not None
 
     found = [
         Command("open_library", "Open or make a library…", "File", w.intake.ask_library, ("Ctrl+L",)),
@@ -45,10 +46,10 @@ def commands(w: App) -> list[Command]:
         Command("back_up", "Back the library up now", "File", w.intake.back_up, (), has_library),
         Command("restore", "Restore a backup…", "File", w.intake.ask_backup),
         Command("settings", "Settings…", "File", w.guide.show_settings, ("Ctrl+,",)),
-        Command("quit", "Quit", "File", w.frame.close, ("Ctrl+Q",)),
-        Command("undo", "Undo", "Edit", w.undo, ("Ctrl+Z",), lambda: bool(shelf.undo_label()),
+        Command("quit", "Quit", "File", w.window.close, ("Ctrl+Q",)),
+        Command("undo", "Undo", "Edit", w.undo.undo, ("Ctrl+Z",), lambda: bool(shelf.undo_label()),
                     named=shelf.undo_label),
-        Command("redo", "Redo", "Edit", w.redo, ("Ctrl+Shift+Z", "Ctrl+Y"), lambda: bool(shelf.redo_label()),
+        Command("redo", "Redo", "Edit", w.undo.redo, ("Ctrl+Shift+Z", "Ctrl+Y"), lambda: bool(shelf.redo_label()),
                     named=shelf.redo_label),
         Command("detect", "Give this stop back to detection", "Edit", hand.give_back, (), hand.by_hand),
         Command("stop", "This stop: source and history…", "Edit", hand.show_panel, ("S",), has_pair),
@@ -64,33 +65,34 @@ def commands(w: App) -> list[Command]:
                     has_pair),
         Command("later_twin", "This stop a frame later, twin", "Edit", partial(hand.nudge, "twin", 1), ("}",),
                     has_pair),
-        Command("name_pair", "Name this pair…", "Pair", w.keeper.ask_name, (), is_kept),
-        Command("why", "Why this twin…", "Pair", w.keeper.ask_why, (), is_kept),
-        Command("peers", "Two of equal standing", "Pair", w.keeper.switch_peers, (),
-                    lambda: is_kept() and desk.kind != "past", checked=lambda: desk.kind == "peers"),
-        Command("one_twin", "Only one twin", "Pair", w.keeper.only_one_twin, (), lambda: bool(desk.others)),
-        Command("note_athlete", "Pin a note to this stop, athlete…", "Pair", partial(w.keeper.ask_note, "athlete"),
+        Command("name_pair", "Name this pair…", "Pair", w.kept.ask_name, (), is_kept),
+        Command("why", "Why this twin…", "Pair", w.kept.ask_why, (), is_kept),
+        Command("peers", "Two of equal standing", "Pair", w.kept.switch_peers, (),
+                    lambda: is_kept() and desk.pair.kind != "past", checked=lambda: desk.pair.kind == "peers"),
+        Command("one_twin", "Only one twin", "Pair", w.kept.only_one_twin, (), lambda: bool(desk.pair.others)),
+        Command("note_athlete", "Pin a note to this stop, athlete…", "Pair", partial(w.kept.ask_note, "athlete"),
                     ("N",), is_kept),
-        Command("note_twin", "Pin a note to this stop, twin…", "Pair", partial(w.keeper.ask_note, "twin"),
+        Command("note_twin", "Pin a note to this stop, twin…", "Pair", partial(w.kept.ask_note, "twin"),
                     ("Shift+N",), is_kept),
         Command("units", "Feet, inches and miles an hour", "View", w.guide.switch_units, ("Ctrl+U",),
-                    checked=lambda: desk.imperial),
+                    checked=lambda: desk.view.imperial),
         Command("dark", "Dark theme", "View", w.guide.switch_theme, ("Ctrl+D",),
                     checked=lambda: theme.theme().name == "dark"),
-        Command("gauges", "Gauges", "View", lambda: desk.show(gauges=not desk.display.gauges), ("G",),
-                    checked=lambda: desk.display.gauges),
-        Command("trails", "Paths", "View", lambda: desk.show(trails=not desk.display.trails), ("T",),
-                    checked=lambda: desk.display.trails),
+        Command("gauges", "Gauges", "View", lambda: desk.view.show(gauges=not desk.view.display.gauges), ("G",),
+                    checked=lambda: desk.view.display.gauges),
+        Command("trails", "Paths", "View", lambda: desk.view.show(trails=not desk.view.display.trails), ("T",),
+                    checked=lambda: desk.view.display.trails),
         Command("ghost", "Lay the other side over", "View", partial(_next_ghost, desk), ("O",), has_pair),
-        Command("explain", "Explain the chosen measure", "View", w.references.explain_measure, ("E",)),
-        Command("bands", "Bands and their sources…", "View", w.references.edit_bands),
-        Command("alone", "Stages alone", "View", w.leave_out, ("F11",), has_pair, checked=lambda: desk.display.alone),
+        Command("explain", "Explain the chosen measure", "View", w.context.references.explain_measure, ("E",)),
+        Command("bands", "Bands and their sources…", "View", w.context.references.edit_bands),
+        Command("alone", "Stages alone", "View", w.leave_out, ("F11",), has_pair,
+                    checked=lambda: desk.view.display.alone),
         Command("play", "Play or stand still", "Time", w.play, ("Space",),
                     can_step),
-        Command("play_back", "Play backwards", "Time", lambda: desk.play(0 if desk.playing < 0 else -1),
+        Command("play_back", "Play backwards", "Time", lambda: desk.clock.play(0 if desk.clock.playing < 0 else -1),
                     ("Shift+Space",), has_pair),
-        Command("loop", "Loop this phase", "Time", lambda: desk.set_loop(not desk.loop), ("Ctrl+R",), has_pair,
-                    checked=lambda: desk.loop),
+        Command("loop", "Loop this phase", "Time", lambda: desk.clock.set_loop(not desk.clock.loop), ("Ctrl+R",),
+                    has_pair, checked=lambda: desk.clock.loop),
         Command("next", "On one frame", "Time", partial(w.step, 1), (".", "Right"), can_step),
         Command("back", "Back one frame", "Time", partial(w.step, -1), (",", "Left"), can_step),
             # with Shift the two keys send another character on most layouts
@@ -102,10 +104,8 @@ def commands(w: App) -> list[Command]:
     for stop in ORDER:
         title = f"Hold: {EVENTS[stop].label}"
         found.append(Command(f"hold_{stop}", title, "Stops", partial(_hold, desk, stop), (key_of(stop),), has_pair))
-    for number, room in enumerate(w.rooms, start=1):
-        found.append(
-            Command(f"room_{room.title}", room.title, "Rooms", partial(w.go_to, room.title), (f"Ctrl+{number}",))
-        )
+    for room in rooms.ROOMS:
+        found.append(Command(f"room_{room.id}", room.title, "Rooms", partial(w.go_to, room.title), (room.key,)))
     found += [
         Command("help", "This room", "Help", w.guide.show_help, ("F1",)),
         Command("keys", "Keys", "Help", w.guide.show_keys, ("Shift+F1",)),
@@ -118,9 +118,9 @@ def commands(w: App) -> list[Command]:
 def _next_ghost(desk: Desk) -> None:
     """Side by side, then laid over at each origin in turn."""
     turns = ["", *ORIGINS]
-    desk.show(ghost=turns[(turns.index(desk.display.ghost) + 1) % len(turns)])
+    desk.view.show(ghost=turns[(turns.index(desk.view.display.ghost) + 1) % len(turns)])
 
 
 def _hold(desk: Desk, stop: str) -> None:
-    desk.play(0)
-    desk.hold(stop)
+    desk.clock.play(0)
+    desk.clock.hold(stop)

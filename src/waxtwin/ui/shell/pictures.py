@@ -4,18 +4,49 @@ from __future__ import annotations
 
 import sys
 import time
+from collections.abc import Callable
+from importlib import import_module
 from pathlib import Path
 
 from PySide6.QtCore import QMessageLogContext, QSize, QtMsgType, qInstallMessageHandler
-from PySide6.QtWidgets import QApplication, QDialog
+from PySide6.QtWidgets import QApplication, QWidget
 
 from waxtwin.core.errors import WaxTwinError
+from waxtwin.ui import rooms
 from waxtwin.ui.model.settings import Settings
-from waxtwin.ui.shared.open_library import DEMO
 from waxtwin.ui.shell.app import App
 from waxtwin.ui.shell.start import application, open_app
 
 _PATIENCE = 60.0
+
+
+class Camera:
+    """Takes pictures of a window at rest, one file a name."""
+
+    def __init__(self, app: App, out: Path) -> None:
+        self.app, self._out = app, out
+        self.made: list[Path] = []
+
+    def shoot(self, name: str, widget: QWidget | None = None) -> None:
+        """A picture of the window, or of a dialog of it. Raises WaxTwinError."""
+        self.settle()
+        path = self._out / f"{name}.png"
+        if not (widget or self.app.window).grab().save(str(path)):
+            raise WaxTwinError(f"{path.name}: the picture cannot be written")
+        self.made.append(path)
+
+    def settle(self, *, quiet: float = 0.35) -> None:
+        """Let jobs, clips and painting come to rest."""
+        settle(self.app, quiet=quiet)
+
+    def wait(self, done: Callable[[], bool], otherwise: str) -> None:
+        """Let the window work until something holds. Raises WaxTwinError saying `otherwise`."""
+        end = time.monotonic() + _PATIENCE
+        while not done():
+            if time.monotonic() > end:
+                raise WaxTwinError(otherwise)
+            QApplication.processEvents()
+            time.sleep(0.01)
 
 
 def render_rooms(out: Path) -> list[Path]:
@@ -27,123 +58,19 @@ def render_rooms(out: Path) -> list[Path]:
     application()
     # the display-less platform says on every window that it has no size hints; nobody needs to read that
     before = qInstallMessageHandler(_quiet)
-    workshop = open_app(Settings())
-    frame, desk = workshop.frame, workshop.desk
-    frame.resize(QSize(1280, 800))
-    frame.show()
-    made: list[Path] = []
-
-    def shoot(name: str) -> None:
-        settle(workshop)
-        path = out / f"{name}.png"
-        if not frame.grab().save(str(path)):
-            raise WaxTwinError(f"{path.name}: the picture cannot be written")
-        made.append(path)
-
-    shoot("bench-empty")
-    workshop.open_demo()
-    settle(workshop)
-    desk.show(shown="figure")
-    desk.select("landing_trunk_tilt")
-    shoot("pair")
-    desk.show(shown="clip")
-    desk.hold("release")
-    desk.select("release_trunk_tilt")
-    shoot("pair-clips")
-    desk.show(shown="figure", ghost="rubber", inset="lead_knee", trails=True)
-    desk.hold("foot_contact")
-    shoot("pair-over")
-    desk.show(ghost="", inset="", trails=False)
-    desk.select(None)
-    desk.show(shown="figure", azimuth=0.0, elevation=89.0, camera="top")
-    desk.hold("foot_contact")
-    desk.pull("all")
-    desk.select("landing_separation")
-    shoot("pair-top")
-    workshop.go_to("Contrast")
-    shoot("contrast")
-    workshop.go_to("Gap")
-    shoot("gap")
-    workshop.gap.turn_to("shares")
-    shoot("gap-borrowed")
-    workshop.gap.turn_to("whatif")
-    workshop.gap.whatif.preset("both")
-    settle(workshop, quiet=0.8)
-    shoot("gap-what-if")
-    workshop.planner.propose()
-    workshop.go_to("Plan")
-    shoot("plan")
-    workshop.plan.turn_to("log")
-    shoot("plan-log")
-    workshop.go_to("Report")
-    shoot("report")
-    for title in ("juno-wexcombe", "pell-ardmoor"):
-        key = workshop.librarian.find(title)
-        if key is not None:
-            workshop.keeper.add_twin(key)
-            settle(workshop)
-    workshop.go_to("Pair")
-    desk.show(azimuth=0.0, elevation=4.0, camera="side")
-    shoot("pair-several")
-    workshop.keeper.only_one_twin()
-    workshop.go_to("Bench")
-    athlete = workshop.librarian.find("wren-tollander")
-    if athlete is not None:
-        workshop.find_twin(athlete)
-        settle(workshop)
-        _shoot_dialog(workshop.twin_dialog, out / "find-a-twin.png", made)
-    shoot("bench")
-    _log_throws(workshop)
-    shoot("session")
-    workshop.live.end()
-    _prepare(workshop)
-    shoot("prepare")
-    workshop.piece.go_to_step("ready")
-    shoot("prepare-ready")
-    workshop.guide.switch_theme()
-    workshop.go_to("Pair")
-    desk.pull("one")
-    desk.show(azimuth=0.0, elevation=4.0, camera="side", shown="both")
-    shoot("pair-dark")
-    frame.close()
-    qInstallMessageHandler(before)
-    return made
-
-
-def _shoot_dialog(dialog: QDialog, path: Path, made: list[Path]) -> None:
-    if not dialog.grab().save(str(path)):
-        raise WaxTwinError(f"{path.name}: the picture cannot be written")
-    dialog.reject()
-    made.append(path)
-
-
-def _log_throws(workshop: App) -> None:
-    """A session with the stand-ins' radar gun and plates, until three throws are logged."""
-    workshop.go_to("Session")
-    workshop.live.use_stand_ins(("--throws", "3", "--every", "5", "--fps", "0", "--misread", "2", "--unplugged", "3"))
-    end = time.monotonic() + _PATIENCE
-    while time.monotonic() < end:
-        QApplication.processEvents()
-        time.sleep(0.01)
-        live = workshop.live.live
-        if live is not None and len(live.throws) == 3 and all(map(live.complete, live.throws)):
-            return
-    raise WaxTwinError("the stand-ins logged no throws")
-
-
-def _prepare(workshop: App) -> None:
-    """A raw clip in the Prepare room, as a phone brings it, with the landmarks that the model finds in the throw."""
-    workshop.intake.into_demo = True  # nothing is asked here
-    workshop.intake.bring([DEMO / "wren-tollander-side.mp4"])
-    settle(workshop)
-    workshop.preparer.trim(1.15, 2.35)
-    workshop.preparer.model = "lite"
-    workshop.preparer.find_landmarks()
-    settle(workshop)
-    workshop.preparer.say_who("Wren Tollander", "R", 1.76)
-    workshop.piece.go_to_step("landmarks")
-    workshop.piece.go_to_time(2.02)
-    workshop.notice.hide()
+    app = open_app(Settings())
+    app.window.resize(QSize(1280, 800))
+    app.window.show()
+    camera = Camera(app, out)
+    try:
+        for room in rooms.ROOMS:
+            scenes = import_module(f"{room.folder}.{room.id}.scenes")
+            scenes.show(app, camera)
+            app.notice.hide()
+    finally:
+        app.window.close()
+        qInstallMessageHandler(before)
+    return camera.made
 
 
 def _quiet(kind: QtMsgType, context: QMessageLogContext, text: str) -> None:
@@ -151,13 +78,13 @@ def _quiet(kind: QtMsgType, context: QMessageLogContext, text: str) -> None:
         print(text, file=sys.stderr)
 
 
-def settle(workshop: App, *, quiet: float = 0.35) -> None:
+def settle(app: App, *, quiet: float = 0.35) -> None:
     """Let jobs, clips and painting come to rest: nothing under way for `quiet` seconds."""
     end = time.monotonic() + _PATIENCE
     quiet_since = time.monotonic()
     while time.monotonic() < end:
         QApplication.processEvents()
-        if workshop.jobs.busy:
+        if app.jobs.busy:
             quiet_since = time.monotonic()
         elif time.monotonic() - quiet_since > quiet:
             return

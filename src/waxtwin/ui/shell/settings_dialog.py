@@ -9,7 +9,7 @@ from typing import Any
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QComboBox, QDialog, QFormLayout, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
-from waxtwin.core.events import EVENTS, LANDING
+from waxtwin.core.stops import EVENTS, LANDING
 from waxtwin.ui.model.settings import TEXT, Settings
 from waxtwin.ui.shared.widgets import label
 

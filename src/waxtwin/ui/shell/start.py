@@ -67,18 +67,18 @@ def run(folder: Path | None, *, demo: bool = False, bundle: Path | None = None) 
     app = application()
     settings = load_settings()
 
-    def begin(workshop: App) -> None:
-        from waxtwin.library.store import DATABASE
+    def begin(app: App) -> None:
+        from waxtwin.library.layout import DATABASE
 
-        last = workshop.own_library()
+        last = app.own_library()
         if demo:
-            workshop.open_demo()
+            app.open_demo()
         elif folder is not None:
-            workshop.open_library(folder)
+            app.library.open(folder)
         elif (last / DATABASE).is_file():
-            workshop.open_library(last)
+            app.library.open(last)
         if bundle is not None:
-            workshop.intake.bring([bundle])
+            app.intake.bring([bundle])
 
     frame = start(settings, begin)
     code = app.exec()

@@ -34,13 +34,13 @@ class Stop:
 
 
 def _has_pair(w: App) -> bool:
-    return w.desk.contrast is not None
+    return w.desk.pair.contrast is not None
 
 
 STOPS = (
     Stop("Bench", lambda w: w.bench.table, "The Bench: your library",
          "Every throw lies here. Choose an athlete and a twin, or let a twin be found. Files and phone clips can be "
-         "dropped on the window.", lambda w: bool(w.librarian.entries)),
+         "dropped on the window.", lambda w: bool(w.library.entries)),
     Stop("Pair", lambda w: w.pair.seam, "The Pair: held at the same stop",
          "The seam is the one control for time. Click a stitch, or press 1 to 9 and 0, and both pitchers are held at "
          "that stop. Drag a stitch's end to correct it.", _has_pair),
@@ -52,7 +52,7 @@ STOPS = (
          _has_pair),
     Stop("Gap", lambda w: w.gap.findings, "Gap: where the speed is lost",
          "What to look at first, with proof and with what speaks against it. Two things at most come into focus.",
-         lambda w: w.desk.explanation is not None),
+         lambda w: w.desk.pair.explanation is not None),
     Stop("Plan", lambda w: w.plan, "Plan: what to do, and whether it worked",
          "Targets and practice tasks; and under “Log over time” what moved, and how the arm is."),
     Stop("Report", lambda w: w.report, "Report: what the athlete gets",
@@ -83,13 +83,13 @@ class Tour(QObject):
 
     left = Signal()
 
-    def __init__(self, workshop: App) -> None:
-        super().__init__(workshop)
-        self.w = workshop
+    def __init__(self, app: App) -> None:
+        super().__init__(app)
+        self.w = app
         self.at = 0
         self._said, self._waited = -1, 0
-        self._thread = _Thread(workshop.frame)
-        self.card = QFrame(workshop.frame)
+        self._thread = _Thread(app.window)
+        self.card = QFrame(app.window)
         self.card.setObjectName("tour")
         self.card.setFixedWidth(_WIDTH)
         column = QVBoxLayout(self.card)
@@ -113,14 +113,14 @@ class Tour(QObject):
         for button in (self.leaving, self.back, self.on):
             row.addWidget(button)
         column.addLayout(row)
-        workshop.frame.installEventFilter(self)
+        app.window.installEventFilter(self)
         self._timer = QTimer(self)  # what is spoken of may come on show, or move, a little later
         self._timer.setInterval(_LOOK_MS)
         self._timer.timeout.connect(self._place)
 
     def begin(self) -> None:
         """Open the demo where nothing else is open, and begin."""
-        if len(self.w.desk.stored) < 2:
+        if len(self.w.desk.pair.stored) < 2:
             self.w.open_demo()
         self._waited = 0
         self._timer.start()
@@ -151,7 +151,7 @@ class Tour(QObject):
     def leave(self) -> None:
         """End the tour where it is."""
         self._timer.stop()
-        self.w.frame.removeEventFilter(self)
+        self.w.window.removeEventFilter(self)
         for widget in (self._thread, self.card):
             widget.hide()
             widget.deleteLater()
@@ -169,7 +169,7 @@ class Tour(QObject):
         self._said = -1
         self._waited += 1
         if not self.w.jobs.busy and self._waited > _PATIENCE:
-            if self.w.librarian.library is None:  # opening the demo was called off
+            if self.w.library.store is None:  # opening the demo was called off
                 self.leave()
             else:
                 self.go(self.at + 1)
@@ -179,11 +179,11 @@ class Tour(QObject):
 
         What is not there yet is waited for, with nothing in its way; what does not come is passed over.
         """
-        frame, stop = self.w.frame, STOPS[self.at]
+        frame, stop = self.w.window, STOPS[self.at]
         if not stop.ready(self.w):
             self._wait()
             return
-        if self.w.frame.room is not next(room for room in self.w.rooms if room.title == stop.room):
+        if self.w.window.title != stop.room:
             self.w.go_to(stop.room)  # opening the demo shows a room of its own
         self._say(stop)
         what = stop.what(self.w)

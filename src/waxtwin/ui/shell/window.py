@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 
 from PySide6.QtCore import Qt, Signal
@@ -16,10 +17,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from waxtwin.ui.shared.widgets import Room
+from waxtwin.ui import rooms
+from waxtwin.ui.shared.room import Room
 from waxtwin.ui.shell.notices import Busy, Notice
 
-ROOMS = ("Bench", "Prepare", "Pair", "Contrast", "Gap", "Plan", "Report", "Session")
 _RAIL_WIDTH = 96
 
 
@@ -43,6 +44,7 @@ class MainWindow(QMainWindow):
         self.notice, self.busy = Notice(), Busy()
         self._stack = QStackedWidget()
         self._rail: dict[str, QToolButton] = {}
+        self._rooms: dict[str, Room] = {}
         self._was_painted = False
         right = QVBoxLayout()
         right.setContentsMargins(0, 0, 0, 0)
@@ -70,7 +72,8 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(0, 22, 0, 14)
         column.setSpacing(6)
         group = QButtonGroup(self)
-        for title in ROOMS:
+        for record in rooms.ROOMS:
+            title = record.title
             button = QToolButton()
             button.setText(title)
             button.setCheckable(True)
@@ -82,15 +85,16 @@ class MainWindow(QMainWindow):
         column.addStretch(1)
         return rail
 
-    def furnish(self, rooms: list[Room]) -> None:
-        """Put the rooms in."""
-        for room in rooms:
+    def furnish(self, made: Mapping[str, Room]) -> None:
+        """Put the rooms in, {title: room}."""
+        self._rooms = dict(made)
+        for room in made.values():
             self._stack.addWidget(room)
 
-    def show_room(self, room: Room) -> None:
+    def show_room(self, title: str) -> None:
         """Show a room and mark it on the rail."""
-        self._stack.setCurrentWidget(room)
-        self._rail[room.title].setChecked(True)
+        self._stack.setCurrentWidget(self._rooms[title])
+        self._rail[title].setChecked(True)
 
     def fill_screen(self, full: bool) -> None:
         """The room over the whole screen without the rail, or the window as it was."""
@@ -101,9 +105,14 @@ class MainWindow(QMainWindow):
             self.showNormal()
 
     @property
-    def room(self) -> QWidget | None:
+    def room(self) -> Room | None:
         """The room on show."""
-        return self._stack.currentWidget()
+        return self._rooms.get(self.title)
+
+    @property
+    def title(self) -> str:
+        """The title of the room on show; nothing before there are rooms."""
+        return next((title for title, room in self._rooms.items() if room is self._stack.currentWidget()), "")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal, SignalInstance
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -20,21 +20,19 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from waxtwin.core.units import height, speed
-from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.topics import Topic
+from waxtwin.ui.rooms.bench.entry_model import WIDE, EntryModel
+from waxtwin.ui.rooms.bench.flow import BenchFlow
+from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.flow_layout import FlowLayout
-from waxtwin.ui.shared.open_library import OpenLibrary
-from waxtwin.ui.shared.theme import colour, font, side_colour
-from waxtwin.ui.shared.widgets import Cautions, Room, label
+from waxtwin.ui.shared.room import Room
+from waxtwin.ui.shared.widgets import Cautions, label
 
 if TYPE_CHECKING:
     from waxtwin.library.catalogue import Entry
     from waxtwin.library.pairs import Pair
 
-_COLUMNS = ("Pitcher", "Throws", "Height", "Ball speed", "Pitch", "Recorded", "Clips", "Tags", "State")
-_WIDE = (0, 6, 8)
 _PAIR = Qt.ItemDataRole.UserRole
-Index = QModelIndex | QPersistentModelIndex
 
 _FIRST_STEPS = (
     "Bring two deliveries to the Bench: the athlete's and the one to hold beside it, the twin.\n\n"
@@ -43,93 +41,14 @@ _FIRST_STEPS = (
 )
 
 
-class EntryModel(QAbstractTableModel):
-    """The library's throws as a table."""
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self.desk = desk
-        self.entries: list[Entry] = []
-        self.new: set[int] = set()  # keys of what came in since the program was opened
-        desk.listen(self._told)
-
-    def fill(self, entries: list[Entry]) -> None:
-        """Show these throws."""
-        self.beginResetModel()
-        self.entries = entries
-        self.endResetModel()
-
-    def _told(self, topic: str) -> None:
-        if topic in ("pair", "units", "others") and self.entries:
-            self.dataChanged.emit(self.index(0, 0), self.index(len(self.entries) - 1, len(_COLUMNS) - 1))
-
-    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
-        return 0 if parent.isValid() else len(self.entries)
-
-    def columnCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
-        return len(_COLUMNS)
-
-    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return _COLUMNS[section]
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            return Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-        return None
-
-    def side_of(self, entry: Entry) -> str:
-        """ "athlete", "twin", both or nothing."""
-        sides = [side for side, stored in self.desk.stored.items() if stored.key == entry.id]
-        sides += ["twin" for stored in self.desk.others.values() if stored.key == entry.id]
-        return " and ".join(sides)
-
-    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        entry = self.entries[index.row()]
-        on_desk = self.side_of(entry)
-        if role == Qt.ItemDataRole.ForegroundRole:
-            if index.column() in (0, 8) and on_desk in ("athlete", "twin"):
-                return side_colour(on_desk)
-            return colour("ink" if index.column() == 0 else "soft")
-        if role == Qt.ItemDataRole.FontRole and index.column() == 0:
-            return font(0.5, font().Weight.DemiBold)
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return "\n".join(word for word in (entry.title, entry.origin, entry.notes) if word)
-        if role != Qt.ItemDataRole.DisplayRole:
-            return None
-        return (
-            entry.name,
-            "right" if entry.throws == "R" else "left",
-            height(entry.height_m, self.desk.imperial),
-            speed(entry.ball_speed_mps, self.desk.imperial),
-            entry.pitch or "–",
-            entry.recorded or "–",
-            ", ".join(entry.views) or "none",
-            ", ".join(entry.tags) or "–",
-            ("new, " if entry.id in self.new else "") + (on_desk or ("ready" if entry.ready else "to be prepared")),
-        )[index.column()]
-
-
 class BenchRoom(Room):
-    """Choose the athlete and the twin. Signals say what the user wants; the workshop does it."""
+    """Choose the athlete and the twin."""
 
-    title = "Bench"
-    chosen = Signal(str, int)
-    prepare_wanted = Signal(int)
-    athlete_wanted = Signal(int)
-    library_wanted = Signal()
-    folder_wanted = Signal()
-    file_wanted = Signal()
-    demo_wanted = Signal()
-    done = Signal()
-    twin_wanted = Signal(int)
-    another_wanted = Signal(int)
-    blend_wanted = Signal(list)
-    pair_wanted = Signal(object)
-    pair_unwanted = Signal(object)
-    tour_wanted = Signal()
-
-    def __init__(self, desk: Desk, librarian: OpenLibrary) -> None:
+    def __init__(self, context: Context) -> None:
         super().__init__()
-        self.desk, self.librarian = desk, librarian
+        self.context, self.desk, self.library = context, context.desk, context.library
+        self.flow = BenchFlow(context, self)
+        desk = context.desk
         column = QVBoxLayout(self)
         column.setContentsMargins(26, 18, 26, 18)
         column.setSpacing(10)
@@ -144,7 +63,7 @@ class BenchRoom(Room):
         self._empty.setWordWrap(True)
         self._tour = QPushButton("A tour in one minute, on the demo")
         self._tour.setProperty("role", "main")
-        self._tour.clicked.connect(self.tour_wanted)
+        self._tour.clicked.connect(lambda: context.do("tour"))
         self._first = QWidget()
         first = QVBoxLayout(self._first)
         first.setSpacing(22)
@@ -156,8 +75,9 @@ class BenchRoom(Room):
         column.addLayout(self._make_row_actions())
         column.addLayout(self._make_pair_row())
         column.addWidget(Cautions())
-        desk.listen(lambda topic: self._sync() if topic in ("pair", "facts", "units") else None)
-        librarian.listed.connect(self.fill)
+        desk.listen(lambda _: self._sync(), Topic.PAIR, Topic.FACTS, Topic.UNITS)
+        self.library.listed.connect(self.fill)
+        context.kept.listed.connect(self._show_recent)
         self.fill()
 
     def _make_top(self) -> QHBoxLayout:
@@ -169,10 +89,10 @@ class BenchRoom(Room):
         titles.addWidget(self._place)
         row.addLayout(titles, 2)
         flow = FlowLayout(right=True)
-        for text, signal in (("Import files…", self.file_wanted), ("Import a folder…", self.folder_wanted),
-                             ("Other library…", self.library_wanted), ("Open the demo", self.demo_wanted)):  # fmt: skip
+        for text, command in (("Import files…", "import_files"), ("Import a folder…", "import_folder"),
+                              ("Other library…", "open_library"), ("Open the demo", "demo")):  # fmt: skip
             button = QPushButton(text)
-            button.clicked.connect(signal)
+            button.clicked.connect(lambda _=False, command=command: self.context.do(command))
             flow.addWidget(button)
         row.addLayout(flow, 3)
         return row
@@ -209,7 +129,7 @@ class BenchRoom(Room):
         header = table.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setResizeContentsPrecision(60)  # a long library must not be measured row by row
-        for section in _WIDE:
+        for section in WIDE:
             header.setSectionResizeMode(section, QHeaderView.ResizeMode.Stretch)
         table.setAccessibleName("deliveries")
         table.selectionModel().selectionChanged.connect(lambda *_: self._sync())
@@ -226,7 +146,7 @@ class BenchRoom(Room):
             row.addWidget(button)
         self._another = QPushButton("Add as another twin")
         self._another.setToolTip("Up to three twins beside one athlete")
-        self._another.clicked.connect(lambda: self._with_one(self.another_wanted))
+        self._another.clicked.connect(self._add_twin)
         row.addWidget(self._another)
         self._find = QPushButton("Find a twin…")
         self._find.clicked.connect(self._seek)
@@ -250,26 +170,29 @@ class BenchRoom(Room):
         self.recent = QListWidget()
         self.recent.setAccessibleName("recent pairs")
         self.recent.setFixedHeight(66)
-        self.recent.itemActivated.connect(lambda item: self.pair_wanted.emit(item.data(_PAIR)))
+        self.recent.itemActivated.connect(lambda item: self.flow.open_kept(item.data(_PAIR)))
         row.addWidget(label("Recent pairs", role="soft"), 0, Qt.AlignmentFlag.AlignTop)
         row.addWidget(self.recent, 1)
         buttons = QHBoxLayout()
-        for text, signal in (("Open again", self.pair_wanted), ("Forget", self.pair_unwanted)):
+        for text, role, do in (("Open again", "main", self.flow.open_kept), ("Forget", "", self.context.kept.forget)):
             button = QPushButton(text)
-            button.setProperty("role", "main" if signal is self.pair_wanted else "")
-            button.clicked.connect(lambda _=False, signal=signal: self._with_pair(signal))
+            button.setProperty("role", role)
+            button.clicked.connect(lambda _=False, do=do: self._with_pair(do))
             buttons.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
         row.addLayout(buttons)
         self._recent.hide()
         return self._recent
 
-    def _with_pair(self, signal: SignalInstance) -> None:
+    def _with_pair(self, do: Callable[[Pair], object]) -> None:
         item = self.recent.currentItem()
         if item is not None:
-            signal.emit(item.data(_PAIR))
+            do(item.data(_PAIR))
 
-    def show_recent(self, pairs: list[Pair]) -> None:
+    def _show_recent(self) -> None:
         """The pairs that were on the desk last."""
+        from waxtwin.library.pairs import recent
+
+        pairs = [] if self.library.store is None else recent(self.library.store)
         self.recent.clear()
         for pair in pairs:
             beside = "" if pair.name == "" else f"   {pair.names[0]} beside {pair.names[1]}"
@@ -288,7 +211,7 @@ class BenchRoom(Room):
         row.addWidget(self._pair, 1)
         self._open = QPushButton("See the pair")
         self._open.setProperty("role", "main")
-        self._open.clicked.connect(self.done)
+        self._open.clicked.connect(self.flow.see_pair)
         row.addWidget(self._open)
         return row
 
@@ -297,7 +220,7 @@ class BenchRoom(Room):
         """Show the library's throws, as far as the search lets them through."""
         from waxtwin.library.catalogue import matching
 
-        everything = self.librarian.entries
+        everything = self.library.entries
         self._fill_tags(everything)
         chosen = self.tag.currentText() if self.tag.currentIndex() > 0 else ""
         ready = (None, True, False)[max(self.state.currentIndex(), 0)]
@@ -307,7 +230,7 @@ class BenchRoom(Room):
         self.model.fill(found)
         for key in kept:
             self.select(key, keep=True)
-        self._place.setText(self.librarian.name)
+        self._place.setText(self.library.name)
         self._count.setText(f"{len(found)} of {len(everything)}" if len(found) != len(everything) else "")
         self._count.setVisible(bool(self._count.text()))
         self.table.setVisible(bool(everything))
@@ -354,55 +277,55 @@ class BenchRoom(Room):
     def _choose(self, side: str) -> None:
         key = self._one()
         if key is not None:
-            self.chosen.emit(side, key)
+            self.context.pairs.take(side, key)
 
-    def _with_one(self, signal: SignalInstance) -> None:
+    def _add_twin(self) -> None:
         key = self._one()
         if key is not None:
-            signal.emit(key)
+            self.context.kept.add_twin(key)
 
     def _seek(self) -> None:
         key = self._one()
-        if key is None and "athlete" in self.desk.stored:
-            key = self.desk.stored["athlete"].key
+        if key is None and "athlete" in self.desk.pair.stored:
+            key = self.desk.pair.stored["athlete"].key
         if key is not None:
-            self.twin_wanted.emit(key)
+            self.flow.find_twin(key)
 
     def _open_selected(self) -> None:
         key = self._one()
         if key is not None and not self._entry(key).ready:
-            self.prepare_wanted.emit(key)
+            self.context.prepare(key)
 
     def _prepare(self) -> None:
         key = self._one()
         if key is not None:
-            self.prepare_wanted.emit(key)
+            self.context.prepare(key)
 
     def _athlete(self) -> None:
         key = self._one()
         if key is not None:
-            self.athlete_wanted.emit(self._entry(key).athlete_id)
+            self.flow.edit_athlete(self._entry(key).athlete_id)
 
     def _tag(self) -> None:
         from waxtwin.library.throws import set_tags
 
         keys = self.selected_ids()
-        known = sorted({tag for entry in self.librarian.entries for tag in entry.tags})
+        known = sorted({tag for entry in self.library.entries for tag in entry.tags})
         name, good = QInputDialog.getItem(
             self, "Tag", "A word to find these throws by; a tag that all of them carry is taken off.", known, -1
         )
         if good and name.strip():
             on = not all(name.strip() in self._entry(key).tags for key in keys)
-            self.librarian.change(lambda library: set_tags(library, keys, name, on=on), 0)
+            self.library.change(lambda library: set_tags(library, keys, name, on=on), 0)
 
     def _blend(self) -> None:
-        self.blend_wanted.emit(self.selected_ids())
+        self.flow.ask_blend(self.selected_ids())
 
     def _remove(self) -> None:
         from waxtwin.library.throws import remove
 
         keys = self.selected_ids()
-        self.librarian.change(lambda library: remove(library, keys))
+        self.library.change(lambda library: remove(library, keys))
 
     def _sync(self) -> None:
         chosen = self.selected_ids()
@@ -410,11 +333,13 @@ class BenchRoom(Room):
         for button in self._as.values():
             button.setEnabled(ready)
             button.setToolTip("" if ready or len(chosen) != 1 else "This throw has no track yet: prepare it first.")
-        self._another.setEnabled(ready and len(self.desk.stored) == 2)
-        self._find.setEnabled(ready or (not chosen and "athlete" in self.desk.stored))
+        self._another.setEnabled(ready and len(self.desk.pair.stored) == 2)
+        self._find.setEnabled(ready or (not chosen and "athlete" in self.desk.pair.stored))
         for name, button in self._more.items():
             enough = {"tag": bool(chosen), "remove": bool(chosen), "blend": len(chosen) > 1}
             button.setEnabled(enough.get(name, len(chosen) == 1))
-        names = [self.desk.stored[s].title if s in self.desk.stored else f"no {s} yet" for s in ("athlete", "twin")]
+        names = [
+            self.desk.pair.stored[s].title if s in self.desk.pair.stored else f"no {s} yet" for s in ("athlete", "twin")
+        ]
         self._pair.setText(f"{names[0]}   beside   {names[1]}")
-        self._open.setEnabled(len(self.desk.stored) == 2)
+        self._open.setEnabled(len(self.desk.pair.stored) == 2)

@@ -63,7 +63,7 @@ class Account(QWidget):
         self._ends(painter, account, x, step)
         painter.setFont(font(-1))
         painter.setPen(colour("soft"))
-        unit = converted(0.0, "m/s", self.desk.imperial)[1]
+        unit = converted(0.0, "m/s", self.desk.view.imperial)[1]
         middle = Qt.AlignmentFlag.AlignVCenter
         painter.drawText(QRectF(right + 14, 0, 130, step), middle, f"{unit}  ± margin")
         painter.drawText(QRectF(right + 104, 0, 100, step), middle | Qt.AlignmentFlag.AlignRight, "share so far")
@@ -94,8 +94,8 @@ class Account(QWidget):
             painter.drawLine(QPointF(x(value), step * 0.75), QPointF(x(value), bottom + step * 0.25))
             painter.setPen(colour(name))
             painter.setFont(font(2, QFont.Weight.Bold))
-            stored = self.desk.stored[name]
-            text = figure(value, "m/s", self.desk.imperial)
+            stored = self.desk.pair.stored[name]
+            text = figure(value, "m/s", self.desk.view.imperial)
             painter.drawText(QRectF(10, top, 300, step), Qt.AlignmentFlag.AlignVCenter, stored.title)
             painter.drawText(QRectF(x(value) - 90, top, 180, step), Qt.AlignmentFlag.AlignCenter, text)
 
@@ -126,7 +126,7 @@ class Account(QWidget):
         self, painter: QPainter, value: float, resolution: float | None, ratio: float | None, right: float,
         top: float, step: float, *, level: bool,
     ) -> None:  # fmt: skip
-        imperial = self.desk.imperial
+        imperial = self.desk.view.imperial
         painter.setFont(font(0, QFont.Weight.Normal if level else QFont.Weight.Bold))
         painter.setPen(colour("soft" if level else "ink"))
         number, _, digits = converted(value, "m/s", imperial)

@@ -20,12 +20,14 @@ from PySide6.QtWidgets import (
 )
 
 from waxtwin.core.against_twins import supported
-from waxtwin.core.events import EVENTS
 from waxtwin.core.explain import Explanation
 from waxtwin.core.findings import Finding, Judgement, Task
 from waxtwin.core.measures import MEASURES, Measure
+from waxtwin.core.stops import EVENTS
 from waxtwin.core.telling import carried, firmness, told_proof, weighed
-from waxtwin.ui.model.desk import SIDES, Desk
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.pair_state import SIDES
+from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.shared.measure_row import MeasureRow
 from waxtwin.ui.shared.posed_figure import PosedFigure
 from waxtwin.ui.shared.theme import colour, font
@@ -76,7 +78,11 @@ class Findings(QWidget):
         """List what was found; the one that somebody chose stays chosen."""
         self.explanation = found
         self.list.clear()
-        support = supported(self.desk.all_contrasts, found.perspective) if found and self.desk.other_contrasts else {}
+        support = (
+            supported(self.desk.pair.all_contrasts, found.perspective)
+            if found and self.desk.pair.other_contrasts
+            else {}
+        )
         findings = [] if found is None else sorted(found.judgement.findings, key=lambda one: not one.in_focus)
         for one in findings:
             item = QListWidgetItem(one.rule.title)
@@ -177,10 +183,10 @@ class _Delegate(QStyledItemDelegate):
         painter.drawText(QRectF(left, box.top() + 7, width, 24), Qt.AlignmentFlag.AlignVCenter, title)
         painter.setFont(font(-1))
         painter.setPen(colour("soft"))
-        asked = len(self.desk.explanation.perspective.schools) if self.desk.explanation else 0
-        said = f"set aside: {one.set_aside}" if aside else weighed(one, asked, self.desk.imperial)
-        if self.desk.other_contrasts and not aside and one.rule.kind == "technique":
-            of = len(self.desk.all_contrasts)
+        asked = len(self.desk.pair.explanation.perspective.schools) if self.desk.pair.explanation else 0
+        said = f"set aside: {one.set_aside}" if aside else weighed(one, asked, self.desk.view.imperial)
+        if self.desk.pair.other_contrasts and not aside and one.rule.kind == "technique":
+            of = len(self.desk.pair.all_contrasts)
             said = f"{index.data(_SUPPORT)} of {of} twins bear it out  ·  {said}"
         said = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(box.width() - 20))
         painter.drawText(QRectF(box.left() + 10, box.top() + 30, box.width() - 20, 18), Qt.AlignmentFlag.AlignVCenter,
@@ -218,14 +224,13 @@ class Detail(QWidget):
         self._scroll.setWidgetResizable(True)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         column.addWidget(self._scroll, 1)
-        desk.listen(self._told)
+        desk.listen(self._light, Topic.SELECTION)
 
-    def _told(self, topic: str) -> None:
-        if topic == "selection":
-            for posed in self.findChildren(PosedFigure):
-                lit = self.desk.hovered
-                posed.item = MEASURES[lit] if lit else self._first()
-                posed.update()
+    def _light(self, topic: Topic) -> None:
+        lit = self.desk.view.hovered
+        for posed in self.findChildren(PosedFigure):
+            posed.item = MEASURES[lit] if lit else self._first()
+            posed.update()
 
     def _first(self) -> Measure | None:
         rows = [one.row for one in self.finding.proof if one.row is not None] if self.finding else []
@@ -272,8 +277,8 @@ class Detail(QWidget):
                 shown.add(proof.row.measure.id)
                 column.addWidget(MeasureRow(self.desk, proof.row))
             elif proof.row is None:
-                column.addWidget(label(told_proof(proof, self.desk.imperial), wrap=True))
-        for title, said in _said(finding, explanation, self.desk.imperial):
+                column.addWidget(label(told_proof(proof, self.desk.view.imperial), wrap=True))
+        for title, said in _said(finding, explanation, self.desk.view.imperial):
             column.addWidget(label(title, role="soft", grow=-0.5))
             for words in said:
                 column.addWidget(label(words, wrap=True))

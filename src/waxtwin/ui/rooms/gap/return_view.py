@@ -51,7 +51,7 @@ class ReturnView(QWidget):
             )
             for n, one in enumerate(compensations(found.case, found.perspective.playbook)):
                 state = label(_PRESENT[one.present], role="thread" if one.present else "soft")
-                words = label(told_proof(one.evidence, self.desk.imperial), role="soft")
+                words = label(told_proof(one.evidence, self.desk.view.imperial), role="soft")
                 title = label(one.title, bold=bool(one.present))
                 title.setToolTip(one.says)
                 words.setWordWrap(True)

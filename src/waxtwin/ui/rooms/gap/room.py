@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from waxtwin.core.explain import Explanation
-from waxtwin.core.schools import School
+from waxtwin.core.measures import MEASURES
 from waxtwin.core.telling import told
 from waxtwin.core.units import figure
-from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.topics import Topic
+from waxtwin.ui.model.wording import stop_of
 from waxtwin.ui.rooms.gap.body_view import BodyView
 from waxtwin.ui.rooms.gap.chain_view import Account
 from waxtwin.ui.rooms.gap.findings_view import Findings
+from waxtwin.ui.rooms.gap.flow import GapFlow
 from waxtwin.ui.rooms.gap.return_view import ReturnView
 from waxtwin.ui.rooms.gap.shares_view import Shares
 from waxtwin.ui.rooms.gap.whatif_view import WhatIfView
+from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.flow_layout import FlowLayout
-from waxtwin.ui.shared.widgets import Cautions, Choice, Room, label
+from waxtwin.ui.shared.room import Room, on_desk
+from waxtwin.ui.shared.widgets import Cautions, Choice, label
 
 _VIEWS = {
     "findings": "What to look at", "chain": "Chain", "shares": "Borrowed motion", "whatif": "What if", "body": "Body",
@@ -34,15 +38,13 @@ _METHOD = {
 
 
 class GapRoom(Room):
-    """`school_chosen(id)`, `school_wanted()` to see and copy one; the rest goes on from its views."""
+    """The views of an explanation, and the school that it is seen by."""
 
-    title = "Gap"
-    school_chosen = Signal(str)
-    school_wanted = Signal()
-
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, context: Context) -> None:
         super().__init__()
-        self.desk = desk
+        self.context, self.desk = context, context.desk
+        self.flow = GapFlow(context, self)
+        desk = self.desk
         column = QVBoxLayout(self)
         column.setContentsMargins(26, 14, 26, 12)
         column.setSpacing(8)
@@ -72,7 +74,21 @@ class GapRoom(Room):
         column.addWidget(self._method)
         self.cautions = Cautions()
         column.addWidget(self.cautions)
-        desk.listen(self._told)
+        self.flow.offered.connect(self._offer)
+        self.findings.ruled.connect(self.flow.rule)
+        self.findings.seen.connect(self._see)
+        self.body.kept.connect(self.flow.screen)
+        self.whatif.aimed.connect(self.flow.aim)
+        desk.listen(
+            self._fill,
+            Topic.PAIR,
+            Topic.FIGURES,
+            Topic.THROWS,
+            Topic.EXPLANATION,
+            Topic.UNITS,
+            Topic.KEPT,
+            Topic.OTHERS,
+        )
         self.turn_to("findings")
         self._fill()
 
@@ -80,7 +96,7 @@ class GapRoom(Room):
         row = FlowLayout(spread=True)
         row.addWidget(label("Gap", role="title", grow=8))
         self._of = Choice("Figures of", [("one", "these two throws"), ("all", "all throws")],
-                          lambda key: self.desk.set_whole(key == "all"))  # fmt: skip
+                          lambda key: self.desk.pair.set_whole(key == "all"))  # fmt: skip
         row.addWidget(self._of)
         speaking = QWidget()
         line = QHBoxLayout(speaking)
@@ -88,11 +104,11 @@ class GapRoom(Room):
         line.addWidget(label("As seen by", role="soft"))
         self.school = QComboBox()
         self.school.setAccessibleName("school")
-        self.school.activated.connect(lambda i: self.school_chosen.emit(self.school.itemData(i)))
+        self.school.activated.connect(lambda i: self.flow.choose_school(self.school.itemData(i)))
         line.addWidget(self.school)
         about = QPushButton("Schools…")
         about.setToolTip("What each school holds, and a house school of your own")
-        about.clicked.connect(self.school_wanted)
+        about.clicked.connect(self.flow.show_schools)
         line.addWidget(about)
         row.addWidget(speaking)
         return row
@@ -104,28 +120,32 @@ class GapRoom(Room):
         self._method.setText(_METHOD.get(view, ""))
         self._method.setVisible(view in _METHOD)
 
-    def offer(self, schools: list[School], chosen: str) -> None:
+    def _offer(self) -> None:
         """The schools to choose from."""
         self.school.clear()
-        for one in schools:
+        for one in self.context.schools.all():
             self.school.addItem(one.label, one.id)
-        self.school.setCurrentIndex(max(self.school.findData(chosen), 0))
+        self.school.setCurrentIndex(max(self.school.findData(self.context.schools.speaking.id), 0))
 
-    def _told(self, topic: str) -> None:
-        if topic in ("pair", "figures", "throws", "explanation", "units", "kept", "others"):
-            self._fill()
+    def _see(self, measure: str) -> None:
+        """Show a measure on the pair, at its stop."""
+        self.desk.clock.hold(stop_of(MEASURES[measure], self.desk.pair.landing))
+        self.desk.view.select(measure)
+        self.context.go_to("Pair")
 
-    def _fill(self) -> None:
-        found = self.desk.explanation
-        self._of.setVisible(self.desk.throws is not None)
-        self._of.set("all" if self.desk.whole else "one")
-        athlete = self.desk.stored.get("athlete")
+    def _fill(self, topic: Topic | None = None) -> None:
+        if topic is Topic.EXPLANATION and not self.school.count():  # the schools are read when they are first needed
+            self._offer()
+        found = self.desk.pair.explanation
+        self._of.setVisible(self.desk.pair.throws is not None)
+        self._of.set("all" if self.desk.pair.whole else "one")
+        athlete = self.desk.pair.stored.get("athlete")
         self.findings.show_explanation(found)
         self.chain.show_account(None if found is None else found.case.ledger)
         self.shares.show_account(None if found is None else found.case.borrowed)
         self.whatif.show_explanation(found)
         self.body.show_explanation(found, None if athlete is None else athlete.key)
-        past = self.desk.kind == "past"
+        past = self.desk.pair.kind == "past"
         self.pages.offer("return", shown=past)
         self.returning.show_explanation(found if past else None)
         if not past and self._stack.currentWidget() is self.returning:
@@ -138,11 +158,11 @@ class GapRoom(Room):
         if found is None:
             return
         self.sentence.setText(self._break(found))
-        self.account.setText(told(found, self.desk.imperial))
+        self.account.setText(told(found, self.desk.view.imperial))
 
     def _state(self, found: Explanation | None) -> str:
         if found is None:
-            return "Working it out…" if self.desk.stored else "Choose a pair on the Bench first; the demo has one."
+            return "Working it out…" if self.desk.pair.stored else "Choose a pair on the Bench first; the demo has one."
         if found.unborrowed:
             return f"Motion could not be borrowed: {found.unborrowed}."
         return "  ".join(found.case.borrowed.warnings) if found.case.borrowed is not None else ""
@@ -150,16 +170,19 @@ class GapRoom(Room):
     def _break(self, found: Explanation) -> str:
         account = found.case.ledger
         if account is None:
-            balls = self.desk.figures.ball_speeds if self.desk.figures is not None else None
+            balls = self.desk.pair.figures.ball_speeds if self.desk.pair.figures is not None else None
             unshared = "A speed along the chain is missing on one side, so it cannot be shared out link by link."
             if balls is None:
                 return unshared
-            gap = figure(balls[1] - balls[0], "m/s", self.desk.imperial, signed=True)
+            gap = figure(balls[1] - balls[0], "m/s", self.desk.view.imperial, signed=True)
             return f"{gap} of ball speed between them. {unshared}"
-        gap = figure(account.gap, "m/s", self.desk.imperial, signed=True)
+        gap = figure(account.gap, "m/s", self.desk.view.imperial, signed=True)
         what = "ball speed" if account.basis == "ball" else "hand speed (a ball speed is missing)"
-        if self.desk.kind == "past" and account.gap <= 0:
+        if self.desk.pair.kind == "past" and account.gap <= 0:
             return f"{gap} of {what} between now and before: the ball is not slower than it was."
-        story = account.told(lambda value: figure(value, "m/s", self.desk.imperial))
-        to = {"twin": "to the twin", "past": "between now and before", "peers": "to the second"}[self.desk.kind]
+        story = account.told(lambda value: figure(value, "m/s", self.desk.view.imperial))
+        to = {"twin": "to the twin", "past": "between now and before", "peers": "to the second"}[self.desk.pair.kind]
         return f"{gap} of {what} {to}. {story}"
+
+    def throws_in_sight(self) -> frozenset[int]:
+        return on_desk(self.desk)

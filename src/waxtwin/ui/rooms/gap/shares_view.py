@@ -117,7 +117,7 @@ class Shares(QWidget):
         painter.drawLine(QPointF(x(one.low), y), QPointF(x(one.high), y))
         for edge in (one.low, one.high):
             painter.drawLine(QPointF(x(edge), y - 4), QPointF(x(edge), y + 4))
-        imperial = self.desk.imperial
+        imperial = self.desk.view.imperial
         low, value, high_ = (converted(v, "m/s", imperial) for v in (one.low, one.contribution, one.high))
         digits = 1
         painter.setFont(font(0.5, QFont.Weight.Bold if one.resolved else QFont.Weight.Normal))

@@ -14,7 +14,8 @@ from waxtwin.core.contrast import Contrast
 from waxtwin.core.explain import Explanation
 from waxtwin.core.units import figure
 from waxtwin.core.whatif import MOST, Prediction, WhatIf
-from waxtwin.ui.model.desk import VIEWS, Desk
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.display import VIEWS
 from waxtwin.ui.shared.gauge_paint import paint_tag
 from waxtwin.ui.shared.theme import WAX, colour
 from waxtwin.ui.shared.wax_figure import figure_matrix, paint_figure
@@ -222,7 +223,7 @@ class WhatIfView(QWidget):
         self._rest.start()
 
     def _say(self, found: Prediction) -> None:
-        imperial = self.desk.imperial
+        imperial = self.desk.view.imperial
         end = found.hand if found.ball is None else found.ball
         what = "hand speed" if found.ball is None else "ball speed"
         self.speed.setText(f"{figure(end, 'm/s', imperial)} {what}")

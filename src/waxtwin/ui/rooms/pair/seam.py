@@ -6,7 +6,6 @@ Scrub on it, click a stitch to hold both sides at that stop, drag a stitch's end
 from __future__ import annotations
 
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -21,18 +20,19 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
-    QPolygonF,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from waxtwin.core.events import DETECTED, EVENTS, LANDING, ORDER
-from waxtwin.ui.model.desk import SIDES, Desk
-from waxtwin.ui.model.wording import key_of
-from waxtwin.ui.shared.theme import AMBER, TEAL, colour, font, side_colour, theme
+from waxtwin.core.stops import DETECTED, EVENTS, LANDING, ORDER
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.pair_state import SIDES
+from waxtwin.ui.model.topics import Topic
+from waxtwin.ui.model.wording import key_of, stop_words
+from waxtwin.ui.rooms.pair.seam_axis import MARGIN, SeamAxis
+from waxtwin.ui.rooms.pair.seam_paint import paint_lozenge, paint_phase, paint_playhead, paint_rail
+from waxtwin.ui.shared.theme import TEAL, colour, font, side_colour, theme
 
-_LENS = 0.46  # share of the width that the throw itself gets: it is a tenth of the time and half of the work
-_MARGIN = 26
-_RAIL = 16
+_TICK = 0.05  # s between ticks, which show where time is widened
 _GRAB = 9
 _HEIGHT = 158
 _THIN, _PITCH = 9, 24  # px: rails of further twins, and how far apart they lie
@@ -46,15 +46,6 @@ class _Drag:
     time: float
 
 
-def _between(value: float, source: list[float], target: list[float]) -> float:
-    """Piecewise linear from `source` to `target`, held at the ends; plain Python, for it is asked very often."""
-    for i in range(len(source) - 1):
-        if value < source[i + 1]:
-            share = max((value - source[i]) / (source[i + 1] - source[i]), 0.0)
-            return target[i] + share * (target[i + 1] - target[i])
-    return target[-1]
-
-
 class Seam(QWidget):
     """Two rails, athlete above and twin below. `corrected(side, stop, seconds)` when a stitch's end was dragged."""
 
@@ -66,8 +57,7 @@ class Seam(QWidget):
         self._drag: _Drag | None = None
         self._scrubbing = False
         self._ringed = False
-        self._axis: tuple[list[float], list[float]] | None = None
-        self._axis_width = 0
+        self._axis = SeamAxis(desk)
         self._still: tuple[tuple, tuple, QPixmap] | None = None
         self._over: tuple[str, str] | None = None
         self.setMouseTracking(True)
@@ -75,62 +65,43 @@ class Seam(QWidget):
         self.setMinimumHeight(_HEIGHT)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("seam")
-        desk.listen(self._told)
+        desk.listen(self._measure, Topic.PAIR, Topic.FIGURES, Topic.ALIGNMENT, Topic.OTHERS)
+        desk.listen(
+            lambda _: self.update(), Topic.PAIR, Topic.FIGURES, Topic.OTHERS, Topic.TIME, Topic.ALIGNMENT, Topic.LANDING
+        )
 
-    def _told(self, topic: str) -> None:
-        if topic in ("pair", "figures", "alignment"):
-            self._axis = None
-        if topic in ("pair", "others"):
-            self.setMinimumHeight(_HEIGHT + _PITCH * len(self.desk.others))
+    def _measure(self, topic: Topic) -> None:
+        """Other stops: another axis; other twins: another height."""
+        self._axis.forget()
+        if topic in (Topic.PAIR, Topic.OTHERS):
+            self.setMinimumHeight(_HEIGHT + _PITCH * len(self.desk.pair.others))
             self._still = None
-        if topic in ("pair", "figures", "others", "time", "alignment", "landing"):
-            self.update()
 
     # geometry ------------------------------------------------------------------------------------------------------
-    def _knots(self) -> tuple[list[float], list[float]]:
-        """Times on the athlete's clock and their x: the stretch around the throw is widened."""
-        if self._axis is None or self._axis_width != self.width():
-            self._axis, self._axis_width = self._lay_axis(), self.width()
-        return self._axis
-
-    def _lay_axis(self) -> tuple[list[float], list[float]]:
-        low, high = self.desk.span()
-        analysis = self.desk.analysis("athlete")
-        left, right = _MARGIN, self.width() - _MARGIN
-        if analysis is None or not {"foot_contact", "release"} <= set(analysis.events):
-            return [low, high], [float(left), float(right)]
-        start = max(analysis.events["foot_contact"].time - 0.06, low + 0.01)
-        stop = min(analysis.events["release"].time + 0.09, high - 0.01)
-        width = right - left
-        before = (1 - _LENS) * (start - low) / max((start - low) + (high - stop), 1e-6)
-        x = [left + width * share for share in (0.0, before, before + _LENS, 1.0)]
-        return [low, start, stop, high], x
-
     def x_of(self, time: float) -> float:
         """Where an instant of the athlete's clock lies, in pixels."""
-        return _between(time, *self._knots())
+        return self._axis.x_of(time, self.width())
 
     def time_at(self, x: float) -> float:
         """The instant of the athlete's clock at a pixel."""
-        times, at = self._knots()
-        return _between(x, at, times)
+        return self._axis.time_at(x, self.width())
 
     def event_x(self, side: str, stop: str) -> float:
         """Where a stop's stitch ends on a rail, in pixels."""
         time = self._event_time(side, stop)
-        return self.x_of(time if side == "athlete" else self.desk.alignment.to_athlete(time))
+        return self.x_of(time if side == "athlete" else self.desk.clock.alignment.to_athlete(time))
 
     def rail_y(self, side: str) -> float:
         """The middle of a rail, in pixels."""
         if side == "athlete":
             return 58.0
-        twin = self.height() - 40.0 - _PITCH * len(self.desk.others)
-        return twin if side == "twin" else twin + 36.0 + _PITCH * (list(self.desk.others).index(side))
+        twin = self.height() - 40.0 - _PITCH * len(self.desk.pair.others)
+        return twin if side == "twin" else twin + 36.0 + _PITCH * (list(self.desk.pair.others).index(side))
 
     def _event_time(self, side: str, stop: str) -> float:
         if self._drag is not None and (self._drag.side, self._drag.stop) == (side, stop):
             return self._drag.time
-        analysis = self.desk.analysis(side)
+        analysis = self.desk.pair.analysis(side)
         event = None if analysis is None else analysis.proposal(stop)
         assert event is not None
         return event.time
@@ -139,7 +110,7 @@ class Seam(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.desk.contrast is None:
+        if self.desk.pair.contrast is None:
             painter.fillRect(self.rect(), colour("paper"))
             painter.setPen(colour("soft"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The seam appears when a pair is on the desk.")
@@ -154,9 +125,12 @@ class Seam(QWidget):
     def _still_picture(self) -> QPixmap:
         """Everything but the playheads, painted anew only when it changed: playing must be smooth."""
         drag = self._drag
-        results = (self.desk.contrast, self.desk.alignment)  # compared by identity: they are never changed in place
+        results = (
+            self.desk.pair.contrast,
+            self.desk.clock.alignment,
+        )  # compared by identity: they are never changed in place
         state = (
-            self.desk.stop, self.desk.landing, self.width(), self.height(), self._over, drag and drag.time,
+            self.desk.clock.stop, self.desk.pair.landing, self.width(), self.height(), self._over, drag and drag.time,
             theme().name,
         )  # fmt: skip
         held = self._still
@@ -176,70 +150,53 @@ class Seam(QWidget):
     def _paint_still(self, painter: QPainter) -> None:
         for side in SIDES:
             self._paint_rail(painter, side)
-        for stop in self.desk.stops():
+        for stop in self.desk.pair.stops():
             self._paint_stitch(painter, stop)
         for side, stop in self._loose():
             self._paint_loose(painter, side, stop)
         self._paint_labels(painter)
         self._paint_phases(painter)
-        for side in self.desk.others:
+        for side in self.desk.pair.others:
             self._paint_thin_rail(painter, side)
 
     def _paint_rail(self, painter: QPainter, side: str) -> None:
-        analysis = self.desk.analysis(side)
+        analysis = self.desk.pair.analysis(side)
         assert analysis is not None
         y = self.rail_y(side)
         ends = [float(t) for t in analysis.motion.times[[0, -1]]]
         if side == "twin":
-            ends = [self.desk.alignment.to_athlete(t) for t in ends]
+            ends = [self.desk.clock.alignment.to_athlete(t) for t in ends]
         x0, x1 = self.x_of(ends[0]), self.x_of(ends[1])
-        tint = QColor(AMBER if side == "athlete" else TEAL)
-        tint.setAlpha(46)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(tint)
-        painter.drawRoundedRect(QRectF(x0, y - _RAIL / 2, x1 - x0, _RAIL), _RAIL / 2, _RAIL / 2)
-        # every second phase a little deeper, so that phases read as such
-        tint.setAlpha(40)
-        painter.setBrush(tint)
-        marks = [self.event_x(side, s) for s in self.desk.stops()]
-        for a, b in list(pairwise(marks))[::2]:
-            if b > a:
-                painter.drawRect(QRectF(a, y - _RAIL / 2, b - a, _RAIL))
-        # ticks every 50 ms show where time is widened
-        ink = colour("ink", 46)
-        painter.setPen(QPen(ink, 1))
-        clock = np.arange(np.ceil(ends[0] / 0.05) * 0.05, ends[1], 0.05)
-        for t in clock:
-            x = self.x_of(float(t))
-            painter.drawLine(QPointF(x, y + _RAIL / 2 - 3), QPointF(x, y + _RAIL / 2))
+        ticks = [self.x_of(float(at)) for at in np.arange(np.ceil(ends[0] / _TICK) * _TICK, ends[1], _TICK)]
+        paint_rail(painter, (x0, x1), y, side, [self.event_x(side, s) for s in self.desk.pair.stops()], ticks)
 
     def _paint_thin_rail(self, painter: QPainter, side: str) -> None:
         """A further twin's rail: its stops where they fall on the athlete's clock, with its name."""
-        analysis = self.desk.analysis(side)
+        analysis = self.desk.pair.analysis(side)
         if analysis is None:
             return
-        align, y = self.desk.alignment_of(side), self.rail_y(side)
+        align, y = self.desk.clock.alignment_of(side), self.rail_y(side)
         x0, x1 = (self.x_of(align.to_athlete(float(t))) for t in analysis.motion.times[[0, -1]])
         tint = QColor(TEAL)
         tint.setAlpha(60)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(tint)
         painter.drawRoundedRect(QRectF(x0, y - _THIN / 2, x1 - x0, _THIN), _THIN / 2, _THIN / 2)
-        for stop in self.desk.stops():
+        for stop in self.desk.pair.stops():
             if stop in analysis.events:
                 x = self.x_of(align.to_athlete(analysis.events[stop].time))
                 painter.setPen(QPen(colour("thread"), 1.6))
-                painter.setBrush(colour("thread" if stop == self.desk.stop else "panel"))
+                painter.setBrush(colour("thread" if stop == self.desk.clock.stop else "panel"))
                 painter.drawEllipse(QPointF(x, y), 3.6, 3.6)
         painter.setFont(font(-1.5))
         painter.setPen(colour("twin"))
-        box = QRectF(_MARGIN + 6, y - 8, 200, 16)
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self.desk.others[side].title)
+        box = QRectF(MARGIN + 6, y - 8, 200, 16)
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self.desk.pair.others[side].title)
 
     def _paint_stitch(self, painter: QPainter, stop: str) -> None:
         xa, xt = self.event_x("athlete", stop), self.event_x("twin", stop)
         ya, yt = self.rail_y("athlete"), self.rail_y("twin")
-        held = stop == self.desk.stop
+        held = stop == self.desk.clock.stop
         thread = colour("thread")
         path = QPainterPath(QPointF(xa, ya))
         middle = (ya + yt) / 2
@@ -252,7 +209,7 @@ class Seam(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
         for side, x, y in (("athlete", xa, ya), ("twin", xt, yt)):
-            analysis = self.desk.analysis(side)
+            analysis = self.desk.pair.analysis(side)
             assert analysis is not None
             event = analysis.events[stop]
             self._paint_interval(painter, side, event.time, event.interval / 1000, y)
@@ -264,30 +221,22 @@ class Seam(QWidget):
 
     def _loose(self) -> list[tuple[str, str]]:
         """Ends without a stitch: stops that are proposed and not used, or that only one side has."""
-        held = {side: self.desk.analysis(side) for side in SIDES}
-        stitched = self.desk.stops()
+        held = {side: self.desk.pair.analysis(side) for side in SIDES}
+        stitched = self.desk.pair.stops()
         return [(side, stop) for stop in ORDER if stop not in stitched for side, one in held.items()
                 if one is not None and one.proposal(stop) is not None]  # fmt: skip
 
     def _paint_loose(self, painter: QPainter, side: str, stop: str) -> None:
         """A proposal never looks like a stop that was found: an open lozenge, with a question mark when not used."""
-        analysis = self.desk.analysis(side)
+        analysis = self.desk.pair.analysis(side)
         assert analysis is not None
         x, y, asked = self.event_x(side, stop), self.rail_y(side), stop in analysis.withheld
-        r = 8.0 if (side, stop) == self._over else 7.0
-        shape = QPolygonF([QPointF(x, y - r), QPointF(x + r, y), QPointF(x, y + r), QPointF(x - r, y)])
-        painter.setPen(QPen(colour("caution" if asked else "thread"), 1.6, Qt.PenStyle.DotLine))
-        painter.setBrush(colour("paper"))
-        painter.drawPolygon(shape)
-        if asked:
-            painter.setPen(colour("caution"))
-            painter.setFont(font(-2.0, QFont.Weight.Bold))
-            painter.drawText(QRectF(x - r, y - r, 2 * r, 2 * r), Qt.AlignmentFlag.AlignCenter, "?")
+        paint_lozenge(painter, QPointF(x, y), 8.0 if (side, stop) == self._over else 7.0, asked=asked)
 
     def _paint_interval(self, painter: QPainter, side: str, time: float, spread: float, y: float) -> None:
         low, high = time - spread, time + spread
         if side == "twin":
-            low, high = self.desk.alignment.to_athlete(low), self.desk.alignment.to_athlete(high)
+            low, high = self.desk.clock.alignment.to_athlete(low), self.desk.clock.alignment.to_athlete(high)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour("thread", 60))
         painter.drawRoundedRect(QRectF(self.x_of(low), y - 3.5, self.x_of(high) - self.x_of(low), 7), 3, 3)
@@ -296,9 +245,9 @@ class Seam(QWidget):
         """Stop names above the athlete's rail, in two rows where they would touch."""
         ends = [-1e9, -1e9]
         y = self.rail_y("athlete")
-        stitched, loose = self.desk.stops(), {stop: side for side, stop in reversed(self._loose())}
+        stitched, loose = self.desk.pair.stops(), {stop: side for side, stop in reversed(self._loose())}
         for stop in (one for one in ORDER if one in stitched or one in loose):
-            held = stop == self.desk.stop
+            held = stop == self.desk.clock.stop
             painter.setFont(font(-1.0, QFont.Weight.Bold if held else QFont.Weight.Normal))
             text = f"{key_of(stop)} {EVENTS[stop].short}{'?' if stop in loose else ''}"
             width = painter.fontMetrics().horizontalAdvance(text)
@@ -317,52 +266,38 @@ class Seam(QWidget):
         """Under the twin's rail: how much longer or shorter the athlete takes for the phases that matter."""
         y = self.rail_y("twin") + 13
         painter.setFont(font(-1.0))
-        landing = LANDING[self.desk.landing]
+        landing = LANDING[self.desk.pair.landing]
         for first, last in _PHASES:
             a, b = (landing if s == "landing" else s for s in (first, last))
-            if not {a, b} <= set(self.desk.stops()):
+            if not {a, b} <= set(self.desk.pair.stops()):
                 continue
             lengths = [self._event_time(side, b) - self._event_time(side, a) for side in SIDES]
             more = (lengths[0] - lengths[1]) * 1000
             text = f"{EVENTS[a].short} → {EVENTS[b].short}   {more:+.0f} ms".replace("-", "−")
             x0, x1 = self.event_x("twin", a), self.event_x("twin", b)
-            painter.setPen(QPen(colour("hairline"), 1))
-            painter.drawLine(QPointF(x0 + 3, y), QPointF(x1 - 3, y))
-            painter.setPen(colour("soft"))
-            width = painter.fontMetrics().horizontalAdvance(text)
-            centre = min(max((x0 + x1) / 2, width / 2 + 4), self.width() - width / 2 - 4)
-            painter.drawText(QRectF(centre - width / 2 - 3, y + 2, width + 6, 18), Qt.AlignmentFlag.AlignCenter, text)
+            paint_phase(painter, (x0, x1), y, text, self.width())
 
     def _paint_playhead(self, painter: QPainter) -> None:
-        for side in self.desk.others:
-            if self.desk.analysis(side) is not None:
-                x = self.x_of(self.desk.alignment_of(side).to_athlete(self.desk.time_of(side)))
+        for side in self.desk.pair.others:
+            if self.desk.pair.analysis(side) is not None:
+                x = self.x_of(self.desk.clock.alignment_of(side).to_athlete(self.desk.clock.time_of(side)))
                 painter.setPen(QPen(side_colour("twin"), 2))
                 painter.drawLine(QPointF(x, self.rail_y(side) - 8), QPointF(x, self.rail_y(side) + 8))
         for side in SIDES:
-            time = self.desk.time_of(side)
-            x = self.x_of(time if side == "athlete" else self.desk.alignment.to_athlete(time))
+            time = self.desk.clock.time_of(side)
+            x = self.x_of(time if side == "athlete" else self.desk.clock.alignment.to_athlete(time))
             y = self.rail_y(side)
-            painter.setPen(QPen(side_colour(side), 2))
-            painter.drawLine(QPointF(x, y - 13), QPointF(x, y + 13))
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(side_colour(side))
-            tip = -1 if side == "athlete" else 1
-            shape = QPainterPath(QPointF(x, y + tip * 10))
-            shape.lineTo(x - 5, y + tip * 17)
-            shape.lineTo(x + 5, y + tip * 17)
-            shape.closeSubpath()
-            painter.drawPath(shape)
+            paint_playhead(painter, QPointF(x, y), side)
 
     # handling ------------------------------------------------------------------------------------------------------
     def _handle_at(self, at: QPointF) -> tuple[str, str] | None:
-        if self.desk.contrast is None:
+        if self.desk.pair.contrast is None:
             return None
         best: tuple[float, tuple[str, str]] | None = None
         for side in SIDES:
             if abs(at.y() - self.rail_y(side)) > _GRAB + 3:
                 continue
-            for stop in (*self.desk.stops(), *(one for other, one in self._loose() if other == side)):
+            for stop in (*self.desk.pair.stops(), *(one for other, one in self._loose() if other == side)):
                 away = abs(at.x() - self.event_x(side, stop))
                 if away <= _GRAB and (best is None or away < best[0]):
                     best = (away, (side, stop))
@@ -370,38 +305,38 @@ class Seam(QWidget):
 
     def _stitch_at(self, at: QPointF) -> str | None:
         ya, yt = self.rail_y("athlete"), self.rail_y("twin")
-        if self.desk.contrast is None or not ya + 12 < at.y() < yt - 12:
+        if self.desk.pair.contrast is None or not ya + 12 < at.y() < yt - 12:
             return None
         share = (at.y() - ya) / (yt - ya)
         u = share * share * (3 - 2 * share)
         near = [
             (abs(at.x() - (self.event_x("athlete", s) * (1 - u) + self.event_x("twin", s) * u)), s)
-            for s in self.desk.stops()
+            for s in self.desk.pair.stops()
         ]
         best = min(near, default=(99.0, ""))
         return best[1] if best[0] < 8 else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() != Qt.MouseButton.LeftButton or self.desk.contrast is None:
+        if event.button() != Qt.MouseButton.LeftButton or self.desk.pair.contrast is None:
             return
-        self.desk.play(0)
+        self.desk.clock.play(0)
         handle = self._handle_at(event.position())
         stitch = self._stitch_at(event.position())
         if handle is not None:
             self._drag = _Drag(*handle, self._event_time(*handle))
-            self.desk.hold(handle[1])
+            self.desk.clock.hold(handle[1])
         elif stitch is not None:
-            self.desk.hold(stitch)
+            self.desk.clock.hold(stitch)
         else:
             self._scrubbing = True
-            self.desk.go(self.time_at(event.position().x()))
+            self.desk.clock.go(self.time_at(event.position().x()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None:
             self._drag.time = self._allowed(self._drag, event.position().x())
             self.update()
         elif self._scrubbing:
-            self.desk.go(self.time_at(event.position().x()))
+            self.desk.clock.go(self.time_at(event.position().x()))
         else:
             over = self._handle_at(event.position())
             if over != self._over:
@@ -417,8 +352,8 @@ class Seam(QWidget):
         """The dragged instant, kept between its neighbours."""
         time = self.time_at(x)
         if drag.side == "twin":
-            time = self.desk.alignment.to_twin(time)
-        analysis = self.desk.analysis(drag.side)
+            time = self.desk.clock.alignment.to_twin(time)
+        analysis = self.desk.pair.analysis(drag.side)
         assert analysis is not None
         i = ORDER.index(drag.stop)
         before = [analysis.events[s].time for s in ORDER[:i] if s in analysis.events]
@@ -446,15 +381,5 @@ class Seam(QWidget):
         super().keyPressEvent(event)
 
     def _words_for(self, over: tuple[str, str] | None) -> str:
-        if over is None:
-            return ""
-        analysis = self.desk.analysis(over[0])
-        assert analysis is not None
-        e = analysis.proposal(over[1])
-        assert e is not None
-        kind = EVENTS[e.id]
-        asked = f"\nNot used, since {analysis.withheld[e.id].why}." if e.id in analysis.withheld else ""
-        return (
-            f"{kind.label} ({kind.usual}), {over[0]}: {e.time:.3f} s ± {e.interval:.0f} ms, {e.source}.{asked}\n"
-            f"{kind.definition}\nDrag to correct."
-        )
+        analysis = None if over is None else self.desk.pair.analysis(over[0])
+        return "" if over is None or analysis is None else stop_words(analysis, over[0], over[1])

@@ -16,26 +16,27 @@ from PySide6.QtGui import (
     QPainterPath,
     QPaintEvent,
     QPen,
-    QPixmap,
-    QPolygonF,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from waxtwin.core.body import Body
 from waxtwin.core.camera import project
-from waxtwin.core.events import EVENTS, LANDING
 from waxtwin.core.ghost import placing
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
+from waxtwin.core.stops import EVENTS, LANDING
 from waxtwin.library.stored import Clip
-from waxtwin.ui.model.desk import VIEW_NAMES, VIEWS, Desk
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.display import VIEW_NAMES, VIEWS
 from waxtwin.ui.model.gauges import ALWAYS, Stroke, marks
+from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import rows_at
+from waxtwin.ui.rooms.pair.floor import Floor
 from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
 from waxtwin.ui.shared.framing import Framing, solved_matrix
 from waxtwin.ui.shared.gauge_paint import paint_marks, paint_tag
-from waxtwin.ui.shared.theme import AMBER, TEAL, WAX, colour, font, side_colour, theme
+from waxtwin.ui.shared.theme import AMBER, TEAL, WAX, colour, font, side_colour
 from waxtwin.ui.shared.wax_figure import figure_matrix, paint_figure
 
 if TYPE_CHECKING:
@@ -43,6 +44,11 @@ if TYPE_CHECKING:
 
 _TRAILS = ("throwing_hand", "head", "pelvis", "lead_knee")
 _INSET, _INSET_ZOOM = 82.0, 2.6
+
+_SHOWN = (
+    Topic.PAIR, Topic.FIGURES, Topic.OTHERS, Topic.TIME, Topic.ALIGNMENT, Topic.DISPLAY, Topic.SELECTION, Topic.UNITS,
+    Topic.LANDING,
+)  # fmt: skip
 
 
 class Stage(QWidget):
@@ -61,14 +67,15 @@ class Stage(QWidget):
         self._grip: QPointF | None = None
         self._picture: tuple[np.ndarray, QImage, int] | None = None
         self._late = False  # whether the frame on show is not yet the one that is wanted
-        self._floor: tuple[object, tuple[float, float, float]] | None = None
-        self._still: tuple[object, QPixmap] | None = None
+        self._floor = Floor()
         self.setMinimumSize(200, 240)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(f"{side} stage")
         self.setToolTip("Drag to turn the figures, double-click to turn them back")
         self.frame_ready.connect(self.update)
-        desk.listen(self._told)
+        desk.listen(lambda _: self.close_clip(), Topic.PAIR)
+        desk.listen(lambda _: self._choose_clip(), Topic.PAIR, Topic.DISPLAY, Topic.FIGURES, Topic.OTHERS)
+        desk.listen(lambda _: self.update(), *_SHOWN)
 
     def close_clip(self) -> None:
         """Let go of the clip and its thread."""
@@ -77,19 +84,11 @@ class Stage(QWidget):
         self._store, self._clip, self._picture = None, None, None
 
     # state ---------------------------------------------------------------------------------------------------------
-    def _told(self, topic: str) -> None:
-        if topic == "pair":
-            self.close_clip()
-        if topic in ("pair", "display", "figures", "others"):
-            self._choose_clip()
-        if topic in ("pair", "figures", "others", "time", "alignment", "display", "selection", "units", "landing"):
-            self.update()
-
     def _choose_clip(self) -> None:
-        stored = self.desk.stored_of(self.side)
+        stored = self.desk.pair.stored_of(self.side)
         clips = stored.clips if stored else ()
-        wanted = [c for c in clips if VIEW_NAMES.get(c.view) == self.desk.display.camera] or list(clips)
-        clip = wanted[0] if wanted and self.desk.display.shown != "figure" else None
+        wanted = [c for c in clips if VIEW_NAMES.get(c.view) == self.desk.view.display.camera] or list(clips)
+        clip = wanted[0] if wanted and self.desk.view.display.shown != "figure" else None
         if clip is self._clip:
             return
         self.close_clip()
@@ -114,19 +113,19 @@ class Stage(QWidget):
         return None if self._store is None else self._store.fault
 
     def _motion(self) -> Motion | None:
-        analysis = self.desk.analysis(self.side)
+        analysis = self.desk.pair.analysis(self.side)
         return None if analysis is None else analysis.motion
 
     def _flips(self) -> bool:
         """Whether a left-hander is shown mirrored."""
-        return self._is_left() and self.desk.display.mirrored
+        return self._is_left() and self.desk.view.display.mirrored
 
     def _as_shown(self, points: np.ndarray) -> np.ndarray:
         """Canonical points, or a left-hander's turned back to the true side."""
         return points * np.array([1.0, -1.0, 1.0]) if self._is_left() and not self._flips() else points
 
     def _is_left(self) -> bool:
-        stored = self.desk.stored_of(self.side)
+        stored = self.desk.pair.stored_of(self.side)
         return bool(stored and stored.delivery.throws == "L")
 
     # painting ------------------------------------------------------------------------------------------------------
@@ -136,13 +135,13 @@ class Stage(QWidget):
         painter.fillRect(self.rect(), colour("stage"))
         motion = self._motion()
         if motion is None:
-            known = self.desk.stored_of(self.side) is not None
+            known = self.desk.pair.stored_of(self.side) is not None
             words = "working…" if known else f"No {self.side} yet. Choose one on the Bench."
             painter.setPen(colour("stage_ink"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
             self._paint_band(painter)
             return
-        time = self.desk.time_of(self.side)
+        time = self.desk.clock.time_of(self.side)
         if self.shows_clip and self._paint_clip(painter, time):
             matrix = self._framing().matrix()
             if self._late:  # whatever is drawn and written belongs to the frame that is seen
@@ -151,7 +150,8 @@ class Stage(QWidget):
         else:
             points = self._points(motion, time)
             matrix = self.figure_matrix(motion)
-            painter.drawPixmap(0, 0, self._still_ground(matrix, motion))
+            analysis, ratio = self.desk.pair.analysis(self.side), self.devicePixelRatioF()
+            painter.drawPixmap(0, 0, self._floor.picture(matrix, motion, analysis, self.size(), ratio))
         if matrix is not None and points is not None:
             self._paint_bodies(painter, matrix, points, motion, time)
             self._paint_inset(painter, matrix, points, motion, time)
@@ -162,7 +162,7 @@ class Stage(QWidget):
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
     ) -> None:
         """The figure where it is wanted, the other side over it, trails and gauges."""
-        display = self.desk.display
+        display = self.desk.view.display
         over = self._overlay(points) if display.ghost else None
         if over is not None and self.shows_clip:
             over.paint_frame(painter, matrix, self._other_frame())
@@ -187,11 +187,11 @@ class Stage(QWidget):
     def _overlay(self, points: np.ndarray) -> Overlay | None:
         """The other side at the instant that it shows itself, laid over the body on this stage."""
         other_side = "twin" if self.side == "athlete" else "athlete"  # further twins are laid over the athlete
-        under, other = self.desk.analysis(self.side), self.desk.analysis(other_side)
+        under, other = self.desk.pair.analysis(self.side), self.desk.pair.analysis(other_side)
         if under is None or other is None:
             return None
-        theirs = other.motion.body_at(self.desk.time_of(other_side))
-        display = self.desk.display
+        theirs = other.motion.body_at(self.desk.clock.time_of(other_side))
+        display = self.desk.view.display
         scale, shift = placing(theirs, other, self._as_shown(points), under, origin=display.ghost,
                                matched=display.matched)  # fmt: skip
         turned = self._as_shown(np.ones(3))
@@ -209,7 +209,7 @@ class Stage(QWidget):
         clip = self._clip
         if clip is None or not self.shows_clip or clip.camera is None or VIEW_NAMES.get(clip.view) != view:
             return None
-        if not self._fetch(self.desk.time_of(self.side)):
+        if not self._fetch(self.desk.clock.time_of(self.side)):
             return None
         assert self._picture is not None and self._store is not None
         return Frame(self._picture[1], solved_matrix(clip.camera, self._store.size), view, mirrored=self._is_left())
@@ -218,7 +218,7 @@ class Stage(QWidget):
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
     ) -> None:
         """A round in the corner that follows a joint and shows it enlarged."""
-        name = self.desk.display.inset
+        name = self.desk.view.display.inset
         joint = points[INDEX[name]] if name else np.full(3, np.nan)
         if np.isnan(joint).any():
             return
@@ -255,7 +255,10 @@ class Stage(QWidget):
 
     def figure_matrix(self, motion: Motion) -> np.ndarray:
         """Projection of the turned figure into this widget."""
-        azimuth, elevation = math.radians(self.desk.display.azimuth), math.radians(self.desk.display.elevation)
+        azimuth, elevation = (
+            math.radians(self.desk.view.display.azimuth),
+            math.radians(self.desk.view.display.elevation),
+        )
         if self._is_left() and not self._flips():
             azimuth = math.pi - azimuth  # the open side of a left-hander is the other one
         return figure_matrix((self.width(), self.height()), motion.height, azimuth, elevation)
@@ -299,69 +302,13 @@ class Stage(QWidget):
         box = (self.width(), self.height())
         return Framing.fit(self._store.size, box, self._clip.camera, height, flips=self._flips())
 
-    def _still_ground(self, matrix: np.ndarray, motion: Motion) -> QPixmap:
-        """Stage and floor, painted anew only when they are seen from elsewhere: stepping must be quick."""
-        ratio = self.devicePixelRatioF()
-        state = (matrix.tobytes(), self._ground(motion), self.width(), self.height(), ratio, theme().name)
-        if self._still is None or self._still[0] != state:
-            picture = QPixmap(self.size() * ratio)
-            picture.setDevicePixelRatio(ratio)
-            picture.fill(colour("stage"))
-            painter = QPainter(picture)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._paint_floor(painter, matrix, motion)
-            painter.end()
-            self._still = (state, picture)
-        return self._still[1]
-
-    def _paint_floor(self, painter: QPainter, matrix: np.ndarray, motion: Motion) -> None:
-        """The ground between rubber and front foot, as the feet themselves show it."""
-        z0, x1, z1 = self._ground(motion)
-        xs = np.array([-0.6, 0.0, *np.linspace(0.1, x1, 6), x1 + 0.9])
-        zs = np.interp(xs, [0.0, x1], [z0, z1])
-        width = 0.8
-        edge = np.array([*([x, -width, z] for x, z in zip(xs, zs, strict=True)),
-                         *([x, width, z] for x, z in zip(xs[::-1], zs[::-1], strict=True))])  # fmt: skip
-        flat, _ = project(matrix, edge)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(255, 255, 255, 14))
-        painter.drawPolygon(QPolygonF([QPointF(*p) for p in flat]))
-        painter.setPen(QPen(QColor(255, 255, 255, 46), 1))
-        for x, z in zip(xs, zs, strict=True):
-            line, _ = project(matrix, np.array([[x, -width, z], [x, width, z]]))
-            painter.drawLine(QPointF(*line[0]), QPointF(*line[1]))
-        middle, _ = project(matrix, np.stack([xs, np.zeros_like(xs), zs], axis=1))
-        painter.drawPolyline([QPointF(*p) for p in middle])
-        z = z0 + 0.012
-        rubber, _ = project(matrix, np.array([[-0.15, -0.3, z], [0, -0.3, z], [0, 0.3, z], [-0.15, 0.3, z]]))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(233, 228, 218, 200))
-        painter.drawPolygon(QPolygonF([QPointF(*p) for p in rubber]))
-
-    def _ground(self, motion: Motion) -> tuple[float, float, float]:
-        """Height of the ground at the rubber, and place and height of the front foot's, in metres."""
-        analysis = self.desk.analysis(self.side)
-        if self._floor is not None and self._floor[0] is analysis:
-            return self._floor[1]
-        feet = Body(motion.points[0])
-        z0 = float(np.nan_to_num(np.nanmin(feet.at("drive_toe")[:8, 2]))) - 0.02
-        landing = analysis.time("landing") if analysis else None
-        x1, z1 = 0.85 * motion.height, z0
-        if landing is not None:
-            toe = motion.sample(feet.points[None], np.array([min(landing + 0.05, motion.times[-1])]))[0]
-            ankle, low = Body(toe).at("lead_ankle"), Body(toe).at("lead_heel")
-            if np.isfinite(ankle).all() and np.isfinite(low).all():
-                x1, z1 = float(ankle[0]), float(low[2]) - 0.02
-        self._floor = (analysis, (z0, x1, z1))
-        return z0, x1, z1
-
     def _paint_gauges(
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
     ) -> None:
-        selected = MEASURES[self.desk.lit].gauge if self.desk.lit else None
+        selected = MEASURES[self.desk.view.lit].gauge if self.desk.view.lit else None
         quiet = list(ALWAYS)
-        if self.desk.contrast is not None:
-            rows = rows_at(self.desk.contrast.rows, self.desk.stop, self.desk.landing)
+        if self.desk.pair.contrast is not None:
+            rows = rows_at(self.desk.pair.contrast.rows, self.desk.clock.stop, self.desk.pair.landing)
             quiet += [r.measure.gauge for r in rows if r.apart][:3]
         body = Body(points)
         for gauge in dict.fromkeys(quiet):
@@ -385,17 +332,17 @@ class Stage(QWidget):
         painter.fillRect(QRectF(0, 0, self.width(), 34), QColor(20, 24, 27, 150))
         painter.setFont(font(0.5, QFont.Weight.DemiBold))
         painter.setPen(side_colour(self.tone, soft=True))
-        analysis = self.desk.analysis(self.side)
-        stop = self.desk.stop
+        analysis = self.desk.pair.analysis(self.side)
+        stop = self.desk.clock.stop
         text = ""
         if analysis is not None and stop is not None and stop in analysis.events:
             off = (time - analysis.events[stop].time) * 1000
             name = EVENTS[stop].label
-            if stop == LANDING[self.desk.landing]:
+            if stop == LANDING[self.desk.pair.landing]:
                 name += " (landing)"
             text = f"{name}   {off:+.0f} ms".replace("-", "−") if abs(off) >= 0.5 else name
-        stored = self.desk.stored_of(self.side)
-        if self.desk.others and stored is not None:
+        stored = self.desk.pair.stored_of(self.side)
+        if self.desk.pair.others and stored is not None:
             text = stored.title  # narrow stages: the stop stands beside them and on the seam
         painter.drawText(QRectF(14, 0, self.width() - 84, 34), Qt.AlignmentFlag.AlignVCenter, text)
         painter.setPen(QColor(233, 228, 218, 190))
@@ -411,7 +358,7 @@ class Stage(QWidget):
             notes.append("outside this track")
         if self._flips():
             notes.append("left-hander, shown mirrored")
-        if self.desk.display.shown != "figure" and not self.shows_clip:
+        if self.desk.view.display.shown != "figure" and not self.shows_clip:
             notes.append(self.fault or "no clip; wax figure shown")
         motion = self._motion()
         if motion is not None and motion.flat is not None and not self.shows_clip:
@@ -433,8 +380,8 @@ class Stage(QWidget):
             return
         moved = event.position() - self._grip
         self._grip = event.position()
-        d = self.desk.display
-        self.desk.show(
+        d = self.desk.view.display
+        self.desk.view.show(
             azimuth=(d.azimuth - moved.x() * 0.5 + 180) % 360 - 180,
             elevation=float(np.clip(d.elevation + moved.y() * 0.4, -10, 89)),
             camera="free",
@@ -445,4 +392,4 @@ class Stage(QWidget):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         azimuth, elevation = VIEWS["side"]
-        self.desk.show(azimuth=azimuth, elevation=elevation, camera="side")
+        self.desk.view.show(azimuth=azimuth, elevation=elevation, camera="side")

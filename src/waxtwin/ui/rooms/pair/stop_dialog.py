@@ -9,8 +9,10 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from waxtwin.core.events import ACCEPTED, BY_HAND, DETECTED, EVENTS, ORDER
-from waxtwin.ui.model.desk import SIDES, Desk
+from waxtwin.core.stops import ACCEPTED, BY_HAND, DETECTED, EVENTS, ORDER
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.pair_state import SIDES
+from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.shared.open_library import OpenLibrary
 from waxtwin.ui.shared.widgets import label
 
@@ -26,9 +28,9 @@ class StopDialog(QDialog):
     given_back = Signal(str, str)
     asked = Signal(str, str)
 
-    def __init__(self, desk: Desk, librarian: OpenLibrary, parent: QWidget) -> None:
+    def __init__(self, desk: Desk, library: OpenLibrary, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Tool)
-        self.desk, self.librarian = desk, librarian
+        self.desk, self.library = desk, library
         self.setWindowTitle("This stop")
         self.setMinimumWidth(640)
         column = QVBoxLayout(self)
@@ -53,26 +55,26 @@ class StopDialog(QDialog):
             sides.addLayout(self._make_side(side), 1)
         column.addLayout(sides)
         column.addStretch(1)
-        desk.listen(self._told_by_desk)
-        librarian.altered.connect(lambda _: self.fill())
+        desk.listen(self._follow, Topic.PAIR, Topic.FIGURES, Topic.TIME)
+        library.altered.connect(lambda _: self.fill())
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        self.stop = self.desk.stop
+        self.stop = self.desk.clock.stop
         self.fill()
 
-    def _told_by_desk(self, topic: str) -> None:
-        if not self.isVisible() or topic not in ("pair", "figures", "time"):
+    def _follow(self, topic: Topic) -> None:
+        if not self.isVisible():
             return
-        if topic == "time":
-            self.stop = self.desk.stop
+        if topic is Topic.TIME:
+            self.stop = self.desk.clock.stop
         self.fill()
 
     def _pick(self, stop: str) -> None:
         """Another stop: held where both sides have it, else only shown here, to be given back."""
         self.stop = stop
-        if stop in self.desk.stops():
-            self.desk.hold(stop)
+        if stop in self.desk.pair.stops():
+            self.desk.clock.hold(stop)
         else:
             self.fill()
 
@@ -117,7 +119,7 @@ class StopDialog(QDialog):
             self._fill_side(side, stop)
 
     def _fill_side(self, side: str, stop: str) -> None:
-        analysis, stored = self.desk.analysis(side), self.desk.stored.get(side)
+        analysis, stored = self.desk.pair.analysis(side), self.desk.pair.stored.get(side)
         event = None if analysis is None else analysis.proposal(stop)
         rejected = stored is not None and stop in stored.delivery.rejected
         if event is not None:
@@ -135,12 +137,12 @@ class StopDialog(QDialog):
         self.history[side].setText(self._told(stored.key if stored else None, stop))
 
     def _told(self, key: int | None, stop: str) -> str:
-        library = self.librarian.library
-        if key is None or library is None:
+        store = self.library.store
+        if key is None or store is None:
             return "nothing yet"
         from waxtwin.library.throws import stop_history
 
-        found = stop_history(library, key, stop)
+        found = stop_history(store, key, stop)
         lines = [
             f"{datetime.fromisoformat(at).astimezone():%d %b, %H:%M}  {words}{', undone' if undone else ''}"
             for at, words, undone in found[:_SHOWN]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
 from typing import TYPE_CHECKING
@@ -11,33 +11,28 @@ from PySide6.QtCore import QObject
 
 from waxtwin.core.findings import Task
 from waxtwin.core.plan import Aim, Plan, proposed
-from waxtwin.core.trend import ArmNote, Limits
-from waxtwin.ui.model.desk import Desk
+from waxtwin.core.steps import Steps
+from waxtwin.core.trend import ArmNote, Figures, Limits
 from waxtwin.ui.model.messages import Fault, Success
-from waxtwin.ui.rooms.plan.room import PlanRoom
-from waxtwin.ui.rooms.plan.state import PlanState, read_state
-from waxtwin.ui.shared.open_library import OpenLibrary
-from waxtwin.ui.shell.jobs import Jobs
+from waxtwin.ui.model.plan_state import PlanState, read_state
+from waxtwin.ui.model.topics import Topic
+from waxtwin.ui.shared.context import Context
 
 if TYPE_CHECKING:
-    from waxtwin.core.schools import School
     from waxtwin.library.store import Library
     from waxtwin.ui.rooms.plan.arm_dialogs import ArmDialog, LimitsDialog
+    from waxtwin.ui.rooms.plan.room import PlanRoom
     from waxtwin.ui.rooms.plan.tasks_dialog import CatalogueDialog
 
 
 class PlanFlow(QObject):
     """Follows the athlete on the desk, or another one chosen in the room."""
 
-    def __init__(
-        self, desk: Desk, room: PlanRoom, librarian: OpenLibrary, jobs: Jobs, school: Callable[[], School],
-        tell: Callable[[object], None],
-    ) -> None:  # fmt: skip
+    def __init__(self, context: Context, room: PlanRoom) -> None:
         super().__init__(room)
-        self.desk, self.room, self.librarian, self.jobs = desk, room, librarian, jobs
-        self._school, self._tell = school, tell
+        self.desk, self.room, self.library, self.jobs = context.desk, room, context.library, context.jobs
+        self._schools, self._tell, self._board = context.schools, context.say, context.plan
         self.athlete: int | None = None
-        self.state = PlanState()
         self.dialog: CatalogueDialog | ArmDialog | LimitsDialog | None = None
         room.athlete_chosen.connect(self.choose)
         room.sheet.proposed.connect(self.propose)
@@ -50,20 +45,29 @@ class PlanFlow(QObject):
         room.log.thrown.connect(self.set_thrown)
         room.log.note_unwanted.connect(self.forget_note)
         room.entered.connect(self._enter)
-        desk.listen(self._told)
-        librarian.listed.connect(self.read)
+        desk = context.desk
+        desk.listen(self._lie, Topic.PAIR)
+        desk.listen(lambda _: self.show(), Topic.EXPLANATION, Topic.UNITS, Topic.LANDING, Topic.FIGURES, Topic.THROWS)
+        context.library.listed.connect(self.read)
+
+    @property
+    def state(self) -> PlanState:
+        """What is shown, as the Report room reads it too."""
+        return self._board.state
+
+    @state.setter
+    def state(self, state: PlanState) -> None:
+        self._board.state = state
 
     # following -----------------------------------------------------------------------------------------------------
-    def _told(self, topic: str) -> None:
-        if topic == "pair":
-            self.athlete = self._on_desk() or self.athlete
-            self.read()
-        elif topic in ("explanation", "units", "landing", "figures", "throws"):
-            self.show()
+    def _lie(self, topic: Topic) -> None:
+        """Another pair: its athlete's plan."""
+        self.athlete = self._on_desk() or self.athlete
+        self.read()
 
     def _on_desk(self) -> int | None:
-        stored = self.desk.stored.get("athlete")
-        return None if stored is None else self.librarian.athlete_of(stored.key)
+        stored = self.desk.pair.stored.get("athlete")
+        return None if stored is None else self.library.athlete_of(stored.key)
 
     def _enter(self) -> None:
         self.show()
@@ -76,8 +80,8 @@ class PlanFlow(QObject):
 
     def read(self) -> None:
         """Read plans, notes and sessions again; the figures of the log follow when the room is on show."""
-        library = self.librarian.library
-        people = self.librarian.people
+        library = self.library.store
+        people = self.library.people
         if self.athlete not in people:
             self.athlete = self._on_desk() or next(iter(people), None)
         known = self.state.figures if self.state.athlete == self.athlete else ()
@@ -89,17 +93,16 @@ class PlanFlow(QObject):
 
     def work_out(self) -> None:
         """Work out the figures of every throw of the athlete that are not known yet."""
-        library, athlete, landing = self.librarian.library, self.athlete, self.desk.landing
+        library, athlete, landing = self.library.store, self.athlete, self.desk.pair.landing
         if library is None or athlete is None:
             return
 
-        def work() -> Iterator[object]:
+        def work() -> Steps[tuple[Figures, ...]]:
             from waxtwin.library.log import figures_of
 
-            yield from figures_of(library, athlete, landing)
+            return (yield from figures_of(library, athlete, landing))
 
-        def done(found: object) -> None:
-            assert isinstance(found, tuple)
+        def done(found: tuple[Figures, ...]) -> None:
             self.state = replace(self.state, figures=found)
             self.show()
 
@@ -111,12 +114,12 @@ class PlanFlow(QObject):
             return
         mine = self.athlete is not None and self.athlete == self._on_desk()
         self.state = replace(self.state, aim=self._aim() if mine else None)
-        self.room.show_state(self.state, self.desk.figures if mine else None, self._school)
+        self.room.show_state(self.state, self.desk.pair.figures if mine else None, lambda: self._schools.speaking)
 
     def _aim(self) -> Aim | None:
         from waxtwin.library.plans import aim_of
 
-        stored = self.desk.stored.get("athlete")
+        stored = self.desk.pair.stored.get("athlete")
         return None if stored is None else aim_of(stored)
 
     # the plan ------------------------------------------------------------------------------------------------------
@@ -126,16 +129,16 @@ class PlanFlow(QObject):
 
         athlete = self.athlete
         if athlete is not None:
-            self.librarian.change(lambda library: keep_plan(library, athlete, plan, label), 0)
+            self.library.change(lambda library: keep_plan(library, athlete, plan, label), 0)
 
     def propose(self) -> None:
         """Take over what the Gap room has in focus, with targets and tasks."""
-        found, pair = self.desk.explanation, self.desk.figures
+        found, pair = self.desk.pair.explanation, self.desk.pair.figures
         if found is None or pair is None or self.athlete != self._on_desk():
             self._tell("The Gap room has nothing for this athlete yet: put a throw of theirs and a twin on the desk.")
             return
         aim = self._aim()
-        focus = proposed(found.judgement, pair, self._school(), self.state.tasks, aim)
+        focus = proposed(found.judgement, pair, self._schools.speaking, self.state.tasks, aim)
         plan = self.state.plan or Plan(1, ())
         if plan.sent is not None:  # another thing to work on starts when it is handed over, not when the last one did
             plan = replace(plan, start=None, next_look=None)
@@ -146,7 +149,7 @@ class PlanFlow(QObject):
         from waxtwin.library.plans import hand_over
 
         athlete = self.athlete
-        if athlete is not None and self.librarian.change(lambda library: hand_over(library, athlete, date.today()), 0):
+        if athlete is not None and self.library.change(lambda library: hand_over(library, athlete, date.today()), 0):
             self._tell(
                 Success("Noted as handed over today. The next change makes a new version; this one stays as it is.")
             )
@@ -156,13 +159,13 @@ class PlanFlow(QObject):
         from waxtwin.library.plans import forget_task, keep_task
         from waxtwin.ui.rooms.plan.tasks_dialog import CatalogueDialog
 
-        library = self.librarian.library
+        library = self.library.store
         if library is None:
             return
         dialog = CatalogueDialog(self.state.tasks, self.state.own_tasks, choosing=at is not None, parent=self.room)
 
         def change(work: Callable[[Library], None]) -> None:
-            self.librarian.change(work, 0)
+            self.library.change(work, 0)
             dialog.fill(self.state.tasks, self.state.own_tasks)
 
         def keep(key: str, task: Task) -> None:
@@ -196,7 +199,7 @@ class PlanFlow(QObject):
 
         athlete = self.athlete
         if athlete is not None:
-            self.librarian.change(lambda library: note_arm(library, athlete, note), 0)
+            self.library.change(lambda library: note_arm(library, athlete, note), 0)
 
     def forget_note(self, note: ArmNote) -> None:
         """Take an arm note away."""
@@ -204,7 +207,7 @@ class PlanFlow(QObject):
 
         athlete = self.athlete
         if athlete is not None:
-            self.librarian.change(lambda library: forget_arm_note(library, athlete, note), 0)
+            self.library.change(lambda library: forget_arm_note(library, athlete, note), 0)
 
     def set_thrown(self, day: str, thrown: int | None) -> None:
         """Say how many throws were thrown on a day."""
@@ -212,7 +215,7 @@ class PlanFlow(QObject):
 
         athlete = self.athlete
         if athlete is not None:
-            self.librarian.change(lambda library: set_day(library, athlete, day, thrown=thrown), 0)
+            self.library.change(lambda library: set_day(library, athlete, day, thrown=thrown), 0)
 
     def ask_limits(self) -> None:
         """Enter the league's own limits."""
@@ -225,7 +228,7 @@ class PlanFlow(QObject):
         dialog = LimitsDialog(self.state.limits, self.room)
 
         def keep(limits: Limits) -> None:
-            self.librarian.change(lambda library: set_limits(library, athlete, limits), 0)
+            self.library.change(lambda library: set_limits(library, athlete, limits), 0)
 
         dialog.kept.connect(keep)
         dialog.open()

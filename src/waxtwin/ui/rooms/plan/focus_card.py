@@ -15,7 +15,8 @@ from waxtwin.core.plan import Aim, Focus, Target, measures_of, rule_of, targets_
 from waxtwin.core.progress import told_target
 from waxtwin.core.schools import School
 from waxtwin.core.units import converted, figure
-from waxtwin.ui.model.desk import SIDES, Desk
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.shared.posed_figure import PosedFigure
 from waxtwin.ui.shared.widgets import label, number
 
@@ -34,7 +35,7 @@ class FocusCard(QFrame):
     ) -> None:  # fmt: skip
         super().__init__()
         self.setObjectName("card")
-        self.focus, self._tasks, self._imperial = focus, tasks, desk.imperial
+        self.focus, self._tasks, self._imperial = focus, tasks, desk.view.imperial
         self._pair, self._school, self._aim = pair, school, aim
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
@@ -52,7 +53,7 @@ class FocusCard(QFrame):
             column.addWidget(label(focus.plain, wrap=True))
         column.addLayout(self._make_target())
         self.said = label(
-            "" if focus.target is None else f"Target: {told_target(focus.target, desk.imperial)}.",
+            "" if focus.target is None else f"Target: {told_target(focus.target, desk.view.imperial)}.",
             role="soft",
             wrap=True,
         )

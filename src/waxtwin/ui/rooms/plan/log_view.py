@@ -20,7 +20,7 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.progress import Answer, answers, day, told_note
 from waxtwin.core.trend import Shift, against_limits, said_state, shift, trend
 from waxtwin.core.units import figure
-from waxtwin.ui.rooms.plan.state import PlanState
+from waxtwin.ui.model.plan_state import PlanState
 from waxtwin.ui.rooms.plan.trend_plot import Trend
 from waxtwin.ui.shared.theme import colour
 from waxtwin.ui.shared.widgets import label

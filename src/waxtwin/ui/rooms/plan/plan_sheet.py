@@ -24,8 +24,8 @@ from waxtwin.core.plan import Focus, Plan
 from waxtwin.core.progress import told_version
 from waxtwin.core.schools import School
 from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.plan_state import PlanState
 from waxtwin.ui.rooms.plan.focus_card import FocusCard
-from waxtwin.ui.rooms.plan.state import PlanState
 from waxtwin.ui.shared.quantity import Speed
 from waxtwin.ui.shared.widgets import label
 

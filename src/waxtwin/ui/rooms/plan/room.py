@@ -10,24 +10,25 @@ from PySide6.QtWidgets import QComboBox, QStackedWidget
 
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.schools import School
-from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.plan_state import PlanState
+from waxtwin.ui.rooms.plan.flow import PlanFlow
 from waxtwin.ui.rooms.plan.log_view import LogView
 from waxtwin.ui.rooms.plan.plan_sheet import PlanSheet
-from waxtwin.ui.rooms.plan.state import PlanState
-from waxtwin.ui.shared.widgets import Cautions, Choice, Room, label, offer_people
+from waxtwin.ui.shared.context import Context
+from waxtwin.ui.shared.room import Room
+from waxtwin.ui.shared.widgets import Cautions, Choice, label, offer_people
 
 
 class PlanRoom(Room):
     """`athlete_chosen(id)`; `entered` when it comes on show. What is edited goes on from its views."""
 
-    title = "Plan"
     athlete_chosen = Signal(int)
     entered = Signal()
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, context: Context) -> None:
         super().__init__()
-        self.desk = desk
-        column, top = self.begin_layout()
+        self.desk = desk = context.desk
+        column, top = self.begin_layout("Plan")
         self.athlete = QComboBox()
         self.athlete.setAccessibleName("whose plan")
         self.athlete.setMinimumWidth(220)
@@ -48,6 +49,7 @@ class PlanRoom(Room):
         self.cautions = Cautions()
         column.addWidget(self.cautions)
         self.turn_to("plan")
+        self.flow = PlanFlow(context, self)
 
     def turn_to(self, view: str) -> None:
         """Show the plan or the log."""
@@ -64,7 +66,7 @@ class PlanRoom(Room):
         self.pages.setVisible(known)
         if known:
             self.sheet.show_state(state, pair, school)
-            self.log.show_state(state, self.desk.imperial)
+            self.log.show_state(state, self.desk.view.imperial)
 
     def _fill_people(self, state: PlanState) -> None:
         offer_people(self.athlete, state.people, state.athlete)

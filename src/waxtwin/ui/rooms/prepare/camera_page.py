@@ -50,10 +50,10 @@ class CameraPage(Page):
         self.result = label("", grow=-0.5)
         self.result.setWordWrap(True)
         self.column.addWidget(self.result)
-        self.forget = button("Forget the clicks", self.preparer.forget_camera)
+        self.forget = button("Forget the clicks", self.flow.camera.forget)
         self.column.addWidget(self.forget)
         self.heading("A camera that moves")
-        self.steady = button("Steady it against the background", self.preparer.steady)
+        self.steady = button("Steady it against the background", self.flow.camera.steady)
         self.column.addWidget(self.steady)
         self.steadied = self.words()
 
@@ -63,18 +63,16 @@ class CameraPage(Page):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(6)
         self.metres = Length(0.0, 60.0, empty="how long?")
-        self.metres.misread.connect(lambda said: self.preparer.told.emit(Fault(said)))
+        self.metres.misread.connect(lambda said: self.flow.told.emit(Fault(said)))
         self.metres.editingFinished.connect(
-            lambda: self.preparer.set_camera_fact("State the known length", metres=self.metres.value())
+            lambda: self.flow.camera.set_fact("State the known length", metres=self.metres.value())
         )
         self.roll = number(-45, 45, decimals=1, suffix="°")
         self.roll.setToolTip("How far the picture's vertical is turned clockwise from the true one")
-        self.roll.editingFinished.connect(
-            lambda: self.preparer.set_camera_fact("State the roll", roll=self.roll.value())
-        )
-        grid.addWidget(button("Click its ends", lambda: self.piece.aim_at("length", "length_from")), 0, 0)
+        self.roll.editingFinished.connect(lambda: self.flow.camera.set_fact("State the roll", roll=self.roll.value()))
+        grid.addWidget(button("Click its ends", lambda: self.state.aim_at("length", "length_from")), 0, 0)
         grid.addWidget(self.metres, 0, 1)
-        grid.addWidget(button("Click the rubber's edge", lambda: self.piece.aim_at("origin")), 1, 0, 1, 2)
+        grid.addWidget(button("Click the rubber's edge", lambda: self.state.aim_at("origin")), 1, 0, 1, 2)
         grid.addWidget(label("Picture turned by", role="soft"), 2, 0)
         grid.addWidget(self.roll, 2, 1)
         return box
@@ -88,7 +86,7 @@ class CameraPage(Page):
         for size in SIZES.values():
             self.field.addItem(size.label, size.id)
         self.field.activated.connect(
-            lambda i: self.preparer.set_camera_fact("Choose the field", field=self.field.itemData(i))
+            lambda i: self.flow.camera.set_fact("Choose the field", field=self.field.itemData(i))
         )
         self.points = QListWidget()
         self.points.setFixedHeight(190)
@@ -104,7 +102,7 @@ class CameraPage(Page):
         return box
 
     def refresh(self) -> None:
-        view = self.piece.view
+        view = self.state.view
         self.setEnabled(view is not None)
         if view is None:
             return
@@ -134,12 +132,12 @@ class CameraPage(Page):
             item = QListWidgetItem(("✕  " if name in clicked else "○  ") + title)
             item.setData(Qt.ItemDataRole.UserRole, name)
             self.points.addItem(item)
-            if name == self.piece.aim.target:
+            if name == self.state.aim.target:
                 self.points.setCurrentItem(item)
 
     def _said(self) -> str:
-        view = self.piece.view
-        fault = self.piece.said.get("camera")
+        view = self.state.view
+        fault = self.state.said.get("camera")
         if fault:
             return f"▲  {fault}"
         if view is None:
@@ -160,21 +158,21 @@ class CameraPage(Page):
         return "; ".join(said) + "." if said else "The camera is solved."
 
     def _choose_kind(self, kind: str) -> None:
-        self.preparer.set_camera_fact(f"Scale: {dict(_KINDS)[kind]}", scale=kind)
+        self.flow.camera.set_fact(f"Scale: {dict(_KINDS)[kind]}", scale=kind)
 
     def _aim(self, item: QListWidgetItem) -> None:
-        self.piece.aim_at("field", item.data(Qt.ItemDataRole.UserRole))
+        self.state.aim_at("field", item.data(Qt.ItemDataRole.UserRole))
 
     def _add_other(self) -> None:
         words = self.other.text().replace(",", " ").split()
-        view = self.piece.view
+        view = self.state.view
         try:
             name, place = " ".join(words[:-3]), [_coordinate(word) for word in words[-3:]]
         except ValueError:
             name, place = "", []
         if view is None or not name or len(place) != 3:
-            self.preparer.told.emit("Write another point as its name and three lengths, such as: rod top 1.5 0 1.2")
+            self.flow.told.emit("Write another point as its name and three lengths, such as: rod top 1.5 0 1.2")
             return
         others = {**view.clicks.get("others", {}), name: place}
         self.other.clear()
-        self.preparer.set_camera_fact(f"Point {name}", others=others)
+        self.flow.camera.set_fact(f"Point {name}", others=others)

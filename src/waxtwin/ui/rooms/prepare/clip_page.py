@@ -40,7 +40,7 @@ class ClipPage(Page):
         self.tall.editingFinished.connect(self._say_who)
         self.heading("The clip")
         self.clips = QComboBox()
-        self.clips.activated.connect(lambda i: self.piece.choose_view(self.clips.itemData(i)))
+        self.clips.activated.connect(lambda i: self.state.choose_view(self.clips.itemData(i)))
         self.row(self.clips, button("Add a clip…", self._add, hint="Another clip of the same throw, from another side"))
         self.facts = self.words()
         self.view = QComboBox()
@@ -58,7 +58,7 @@ class ClipPage(Page):
         self.speed = Speed(0, 60, empty="ball speed?")
         self.speed.editingFinished.connect(self._say_speed)
         for box in (self.tall, self.speed):
-            box.misread.connect(lambda said: self.preparer.told.emit(Fault(said)))
+            box.misread.connect(lambda said: self.flow.told.emit(Fault(said)))
         self.pitch, self.recorded, self.notes = QLineEdit(), QLineEdit(), QLineEdit()
         for line, words, field in (
             (self.pitch, "pitch", "pitch"), (self.recorded, "year-month-day", "recorded"),
@@ -72,11 +72,11 @@ class ClipPage(Page):
         self.heading("The throw in it")
         self.row(button("Begin here", self._begin), button("End here", self._end), button("Whole clip", self._whole))
         self.bursts = self.words()
-        self.cut = button("Cut into throws", self.preparer.cut, main=True)
-        self.row(button("Find the throws", self.preparer.propose_throws), self.cut)
+        self.cut = button("Cut into throws", self.flow.cut, main=True)
+        self.row(button("Find the throws", self.flow.propose_throws), self.cut)
 
     def refresh(self) -> None:
-        work, view = self.piece.work, self.piece.view
+        work, view = self.state.work, self.state.view
         self.setEnabled(work is not None)
         if work is None:
             return
@@ -94,78 +94,78 @@ class ClipPage(Page):
         self.clips.clear()
         for one in work.views:
             self.clips.addItem(f"{one.name}, {one.view}", one.id)
-        self.clips.setCurrentIndex(max(self.clips.findData(self.piece.view_id), 0))
+        self.clips.setCurrentIndex(max(self.clips.findData(self.state.view_id), 0))
         for widget in (self.facts, self.view, self.rate):
             widget.setVisible(view is not None)
-        self.bursts.setVisible(bool(self.piece.bursts))
-        self.cut.setVisible(bool(self.piece.bursts))
-        self.bursts.setText("Bursts of motion: " + ", ".join(self._told_burst(*one) for one in self.piece.bursts))
+        self.bursts.setVisible(bool(self.state.bursts))
+        self.cut.setVisible(bool(self.state.bursts))
+        self.bursts.setText("Bursts of motion: " + ", ".join(self._told_burst(*one) for one in self.state.bursts))
         if view is None:
             self.suggestion.hide()
             return
         self.facts.setText(describe(view.facts, view.capture_fps))
         self.view.setCurrentIndex(0 if view.view == "other" else max(self.view.findText(view.view), 0))
         self.rate.setValue(view.capture_fps or 0)
-        suggested = self.preparer.suggested_view()
+        suggested = self.flow.suggested_view()
         self.suggestion.setVisible(suggested is not None and suggested != view.view)
         self.suggestion.setText(f"It looks filmed from: {suggested}. Take it")
 
     def _told_burst(self, first: float, last: float) -> str:
-        view = self.piece.view
+        view = self.state.view
         clock = ClipClock() if view is None else view.clock
         return f"{clock.to_throw(first):.1f} to {clock.to_throw(last):.1f} s"
 
     def _say_who(self) -> None:
         height = self.tall.value()
-        self.preparer.say_who(
+        self.flow.say_who(
             self.name.text(), "RL"[self.throws.currentIndex()], None if height <= self.tall.minimum() else height
         )
 
     def _say_speed(self) -> None:
-        work, said = self.piece.work, self.speed.value() or None
+        work, said = self.state.work, self.speed.value() or None
         # shown to a hundredth: a finer reading from a file is not replaced by its own rounding
         if work is not None and abs((work.sidecar.ball_speed_mps or 0) - (said or 0)) > 0.006:
-            self.preparer.set_throw("Ball speed", ball_speed_mps=said)
+            self.flow.set_throw("Ball speed", ball_speed_mps=said)
 
     def _say_line(self, line: QLineEdit, field: str) -> None:
-        work, said = self.piece.work, line.text().strip()
+        work, said = self.state.work, line.text().strip()
         if work is None or said == (getattr(work.sidecar, field) or ""):
             return
         if field == "recorded" and said and not _is_date(said):
-            self.preparer.told.emit(f"“{said[:30]}” is not a day; write it as year-month-day, such as 2026-11-23.")
+            self.flow.told.emit(f"“{said[:30]}” is not a day; write it as year-month-day, such as 2026-11-23.")
             return
-        self.preparer.set_throw(field.capitalize(), **{field: said if field == "notes" else said or None})
+        self.flow.set_throw(field.capitalize(), **{field: said if field == "notes" else said or None})
 
     def _say_view(self) -> None:
         said = self.view.currentText()
-        self.preparer.set_clip(f"Filmed from: {said}", view="other" if said == _ASK else said)
+        self.flow.set_clip(f"Filmed from: {said}", view="other" if said == _ASK else said)
 
     def _take_suggestion(self) -> None:
-        suggested = self.preparer.suggested_view()
+        suggested = self.flow.suggested_view()
         if suggested is not None:
-            self.preparer.set_clip(f"Filmed from: {suggested}", view=suggested)
+            self.flow.set_clip(f"Filmed from: {suggested}", view=suggested)
 
     def _say_rate(self) -> None:
-        view = self.piece.view
+        view = self.state.view
         said = self.rate.value() or None
         if view is not None and said != view.capture_fps:
-            self.preparer.set_clip("State the capture rate", capture_fps=said)
+            self.flow.set_clip("State the capture rate", capture_fps=said)
 
     def _begin(self) -> None:
-        if (view := self.piece.view) is not None and self.piece.time < view.trim[1]:
-            self.preparer.trim(self.piece.time, view.trim[1])
+        if (view := self.state.view) is not None and self.state.time < view.trim[1]:
+            self.flow.trim(self.state.time, view.trim[1])
 
     def _end(self) -> None:
-        if (view := self.piece.view) is not None and self.piece.time > view.trim[0]:
-            self.preparer.trim(view.trim[0], self.piece.time)
+        if (view := self.state.view) is not None and self.state.time > view.trim[0]:
+            self.flow.trim(view.trim[0], self.state.time)
 
     def _whole(self) -> None:
-        self.preparer.set_clip("Whole clip", first_s=None, last_s=None)
+        self.flow.set_clip("Whole clip", first_s=None, last_s=None)
 
     def _add(self) -> None:
         chosen = ask_one(self, "Another clip of the same throw", _CLIPS)
         if chosen:
-            self.preparer.add_clip(chosen)
+            self.flow.add_clip(chosen)
 
 
 def _is_date(text: str) -> bool:

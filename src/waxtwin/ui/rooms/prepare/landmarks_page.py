@@ -30,12 +30,12 @@ class LandmarksPage(Page):
         self.model_size = Choice("", (("lite", "quick"), ("full", "careful"), ("heavy", "thorough")), self._choose_size)
         self.column.addWidget(self.model_size)
         self.row(
-            button("Find landmarks", self.preparer.find_landmarks, main=True),
-            button("Who is in it", self.preparer.look_for_people),
+            button("Find landmarks", self.flow.landmarks.find_landmarks, main=True),
+            button("Who is in it", self.flow.landmarks.look_for_people),
         )
         self.people = QComboBox()
-        self.people.activated.connect(self.preparer.choose_person)
-        self.point = button("Point at the pitcher", lambda: self.piece.aim_at("person"))
+        self.people.activated.connect(self.flow.landmarks.choose_person)
+        self.point = button("Point at the pitcher", lambda: self.state.aim_at("person"))
         self.row(self.people, self.point)
         self.heading("By hand")
         self.landmark = QComboBox()
@@ -46,32 +46,34 @@ class LandmarksPage(Page):
         self.column.addWidget(self.landmark)
         self.here = self.words()
         self.row(
-            button("Click in order", lambda: self.piece.next_landmark(0 if self.piece.landmark else 1),
+            button("Click in order", lambda: self.state.next_landmark(0 if self.state.landmark else 1),
                    hint="Click one landmark after the other; Alt with arrows and Enter do without a mouse"),
-            button("Stop clicking", lambda: self.piece.aim_at("look")),
+            button("Stop clicking", lambda: self.state.aim_at("look")),
         )  # fmt: skip
         self.onward = Choice("After the last", _ONWARD, self._choose_onward)
         self.column.addWidget(self.onward)
         self.one = [
-            button("Follow between", self.preparer.follow, hint="Fill in between the frames set by hand"),
-            button("Lock", self.preparer.lock, hint="Automatic steps leave this landmark alone"),
-            button("Clear here", self.preparer.clear_here),
+            button("Follow between", self.flow.landmarks.follow, hint="Fill in between the frames set by hand"),
+            button("Lock", self.flow.landmarks.lock, hint="Automatic steps leave this landmark alone"),
+            button("Clear here", self.flow.landmarks.clear_here),
         ]
         self.row(*self.one)
         self.heading("Mend")
-        self.row(button("Drop strays", self.preparer.drop_strays), button("Fill gaps", self.preparer.fill_gaps))
+        self.row(
+            button("Drop strays", self.flow.landmarks.drop_strays), button("Fill gaps", self.flow.landmarks.fill_gaps)
+        )
         self.swaps = QVBoxLayout()
         self.swaps.setSpacing(4)
         self.column.addLayout(self.swaps)
         self._offered: object = None
 
     def refresh(self) -> None:
-        view = self.piece.view
+        view = self.state.view
         self.setEnabled(view is not None)
         if view is None:
             return
-        self.model_size.set(self.preparer.model)
-        people = self.preparer.people
+        self.model_size.set(self.flow.landmarks.model)
+        people = self.flow.landmarks.people
         self.people.setVisible(bool(people))
         self.point.setVisible(len(people) > 1)
         if self.people.count() != len(people):
@@ -79,27 +81,27 @@ class LandmarksPage(Page):
             for n, person in enumerate(people):
                 moves = "moves most" if n == 0 else f"seen {len(person.frames)} times"
                 self.people.addItem(f"person {n + 1}, {moves}")
-        if self.preparer.person is not None:
-            self.people.setCurrentIndex(self.preparer.person)
-        self.onward.set(self.piece.onward)
-        self.landmark.setCurrentIndex(max(self.landmark.findData(self.piece.landmark), 0))
+        if self.flow.landmarks.person is not None:
+            self.people.setCurrentIndex(self.flow.landmarks.person)
+        self.onward.set(self.state.onward)
+        self.landmark.setCurrentIndex(max(self.landmark.findData(self.state.landmark), 0))
         for one in self.one:
-            one.setEnabled(self.piece.landmark is not None)
+            one.setEnabled(self.state.landmark is not None)
         self.here.setText(self._said_here())
         self._offer_swaps()
 
     def _said_here(self) -> str:
-        marks, name = self.piece.marks, self.piece.landmark
-        if marks is None or name is None or self.piece.frame >= marks.times.size:
+        marks, name = self.state.marks, self.state.landmark
+        if marks is None or name is None or self.state.frame >= marks.times.size:
             return _LEGEND
-        j, k = INDEX[name], self.piece.frame
+        j, k = INDEX[name], self.state.frame
         seen, hand = int(marks.seen[:, j].sum()), int(marks.fixed[:, j].sum())
         here = SOURCES[marks.source[k, j]]
         trust = f", confidence {marks.confidence[k, j]:.0%}" if marks.seen[k, j] else ""
         return f"On this frame: {here}{trust}. On {seen} frames, {hand} of them by hand or locked."
 
     def _offer_swaps(self) -> None:
-        view = self.piece.view
+        view = self.state.view
         marks = None if view is None else view.marks
         if marks is self._offered:
             return
@@ -110,16 +112,18 @@ class LandmarksPage(Page):
         found = sorted(find_swaps(marks, view.clock.slow), key=lambda s: s.start - s.stop)[:_MOST_SWAPS]
         for swap in found:
             first, last = marks.times[swap.start], marks.times[swap.stop - 1]
-            made = button(f"Exchange {swap.group}, {first:.2f} to {last:.2f} s", partial(self.preparer.exchange, swap))
+            made = button(
+                f"Exchange {swap.group}, {first:.2f} to {last:.2f} s", partial(self.flow.landmarks.exchange, swap)
+            )
             self.swaps.addWidget(made)
         if not found:
             self.swaps.addWidget(label("Left and right hold throughout.", role="soft", grow=-0.5))
 
     def _choose_size(self, size: str) -> None:
-        self.preparer.model = size
+        self.flow.landmarks.model = size
 
     def _choose_onward(self, where: str) -> None:
-        self.piece.onward = where
+        self.state.onward = where
 
     def _choose_landmark(self, index: int) -> None:
-        self.piece.choose_landmark(self.landmark.itemData(index))
+        self.state.choose_landmark(self.landmark.itemData(index))

@@ -41,9 +41,9 @@ class Picture(QWidget):
     moved = Signal(str, float, float)
     _arrived = Signal(int)
 
-    def __init__(self, piece: PrepareState) -> None:
+    def __init__(self, state: PrepareState) -> None:
         super().__init__()
-        self.piece = piece
+        self.state = state
         self._store: FrameStore | None = None
         self._shown: tuple[np.ndarray, QImage] | None = None
         self._seen: int | None = None  # the frame that is on show, which may lag behind the one that is wanted
@@ -60,7 +60,7 @@ class Picture(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("picture of the clip")
         self._arrived.connect(self._take_frame)
-        piece.listen(self._told)
+        state.listen(self._told)
 
     def close_clip(self) -> None:
         """Let go of the clip and its thread."""
@@ -74,7 +74,7 @@ class Picture(QWidget):
         self.update()
 
     def _open(self) -> None:
-        view = self.piece.view
+        view = self.state.view
         path = None if view is None or not view.path.is_file() else view.path
         if path == self._path:
             return
@@ -88,7 +88,7 @@ class Picture(QWidget):
 
     def _take_frame(self, index: int) -> None:
         if index < 0 and self._store is not None and self._store.is_open:
-            self.piece.set_times(self._store.times)
+            self.state.set_times(self._store.times)
         self.update()
 
     # geometry ------------------------------------------------------------------------------------------------------
@@ -122,13 +122,13 @@ class Picture(QWidget):
             return
         self._paint_marks(painter)
         self._paint_clicks(painter)
-        if self._pointer is not None and self.piece.aim.kind != "look":
+        if self._pointer is not None and self.state.aim.kind != "look":
             self._paint_lens(painter, self._pointer)
         self._paint_caption(painter)
 
     def _words(self) -> str:
-        view = self.piece.view
-        if self.piece.work is None:
+        view = self.state.view
+        if self.state.work is None:
             return "Choose a throw on the Bench and press Prepare."
         if view is None:
             return "This throw came as a track, without a clip.\nAdd a clip of it, or go on to its stops."
@@ -140,7 +140,7 @@ class Picture(QWidget):
         store = self._store
         if store is None or not store.is_open:
             return False
-        index = self.piece.frame
+        index = self.state.frame
         picture = store.frame(index, -1 if index < self._last else 1)
         self._last = index
         if picture is not None:
@@ -156,7 +156,7 @@ class Picture(QWidget):
         return True
 
     def _paint_marks(self, painter: QPainter) -> None:
-        marks, frame = self.piece.marks, self.piece.frame if self._seen is None else self._seen
+        marks, frame = self.state.marks, self.state.frame if self._seen is None else self._seen
         if marks is None or frame >= marks.times.size:
             return
         points, trust = marks.points[frame], marks.confidence[frame]
@@ -179,8 +179,8 @@ class Picture(QWidget):
     def _paint_mark(self, painter: QPainter, name: str, at: QPointF, trust: float, *, by_hand: bool) -> None:
         """Back side round, front side square, by hand filled, doubtful hollow: never by colour alone."""
         back = name.startswith(("throwing", "drive"))
-        ink = _LIT if name == self.piece.landmark else _BACK if back else _FRONT if "_" in name else _MIDDLE
-        size = 5.5 if name == self.piece.landmark else 3.8
+        ink = _LIT if name == self.state.landmark else _BACK if back else _FRONT if "_" in name else _MIDDLE
+        size = 5.5 if name == self.state.landmark else 3.8
         painter.setPen(QPen(QColor(20, 24, 27), 1))
         if trust < LOW:
             painter.setPen(QPen(ink, 1.4))
@@ -197,13 +197,13 @@ class Picture(QWidget):
             painter.drawLine(at - QPointF(size + 3, 0), at + QPointF(size + 3, 0))
 
     def _paint_clicks(self, painter: QPainter) -> None:
-        view = self.piece.view
-        if view is None or self.piece.step != "camera":
+        view = self.state.view
+        if view is None or self.state.step != "camera":
             return
         points = {name: self._on_this_frame(view, *at) for name, at in view.clicks.get("points", {}).items()}
         for name, (x, y) in points.items():
             at = self.to_widget(x, y)
-            painter.setPen(QPen(_LIT if name == self.piece.aim.target else QColor("#F6F2EA"), 1.6))
+            painter.setPen(QPen(_LIT if name == self.state.aim.target else QColor("#F6F2EA"), 1.6))
             painter.drawLine(at - QPointF(7, 7), at + QPointF(7, 7))
             painter.drawLine(at - QPointF(7, -7), at + QPointF(7, -7))
         if {"length_from", "length_to"} <= points.keys():
@@ -212,9 +212,9 @@ class Picture(QWidget):
 
     def _on_this_frame(self, view: ViewState, x: float, y: float) -> tuple[float, float]:
         """Where a place of the first frame's picture lies on the shown frame, of a camera that moves."""
-        if view.steadying is None or self.piece.frame >= len(view.steadying):
+        if view.steadying is None or self.state.frame >= len(view.steadying):
             return x, y
-        motion = view.steadying[self.piece.frame]
+        motion = view.steadying[self.state.frame]
         there = np.linalg.solve(motion[:, :2], np.array([x, y]) - motion[:, 2])
         return float(there[0]), float(there[1])
 
@@ -251,16 +251,16 @@ class Picture(QWidget):
         painter.drawLine(centre + QPointF(0, 4), centre + QPointF(0, 14))
 
     def _paint_caption(self, painter: QPainter) -> None:
-        aim = self.piece.aim
+        aim = self.state.aim
         words = {
             "mark": f"Click the {aim.target.replace('_', ' ')}",
             "origin": "Click the ground under the middle of the rubber's front edge",
             "length": "Click the " + ("first" if aim.target == "length_from" else "other") + " end of the known length",
             "field": f"Click: {aim.target.replace('_', ' ')}", "person": "Click the pitcher",
         }.get(aim.kind, "")  # fmt: skip
-        seen = self.piece.frame if self._seen is None else self._seen
-        late = "fetching…   " if seen != self.piece.frame else ""
-        clock = f"{late}frame {seen + 1} of {self.piece.times.size}   {self.piece.true_time(seen):.3f} s"
+        seen = self.state.frame if self._seen is None else self._seen
+        late = "fetching…   " if seen != self.state.frame else ""
+        clock = f"{late}frame {seen + 1} of {self.state.times.size}   {self.state.true_time(seen):.3f} s"
         painter.fillRect(QRectF(0, 0, self.width(), 32), QColor(20, 24, 27, 150))
         painter.setFont(font(0.5, QFont.Weight.DemiBold))
         painter.setPen(_LIT)
@@ -277,13 +277,13 @@ class Picture(QWidget):
             self._panning = True
             return
         x, y = self.to_picture(event.position())
-        if self.piece.step == "landmarks" and self.piece.aim.kind in ("look", "mark"):
-            name = self.piece.mark_at(x, y, self._place()[0])
+        if self.state.step == "landmarks" and self.state.aim.kind in ("look", "mark"):
+            name = self.state.mark_at(x, y, self._place()[0])
             # a click that aims at one landmark may land on another's mark: only the aimed one is taken hold of
-            if name is not None and self.piece.aim.target in ("", name):
+            if name is not None and self.state.aim.target in ("", name):
                 self._drag = (name, event.position())
-                self.piece.choose_landmark(name)
-        self._panning = self._drag is None and self.piece.aim.kind == "look"
+                self.state.choose_landmark(name)
+        self._panning = self._drag is None and self.state.aim.kind == "look"
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None:
@@ -304,7 +304,7 @@ class Picture(QWidget):
         far = (event.position() - press).manhattanLength() > 2
         if drag is not None and far:
             self.moved.emit(drag[0], x, y)
-        elif not panning and self.piece.aim.kind != "look":
+        elif not panning and self.state.aim.kind != "look":
             self.clicked.emit(x, y)
         self.update()
 
@@ -332,9 +332,9 @@ class Picture(QWidget):
             self._pointer = at + QPointF(*(d * reach * scale for d in steps[key]))
             self.update()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._pointer is not None:
-            if self.piece.aim.kind != "look":
+            if self.state.aim.kind != "look":
                 self.clicked.emit(*self.to_picture(self._pointer))
         elif key == Qt.Key.Key_Escape:
-            self.piece.aim_at("look")
+            self.state.aim_at("look")
         else:
             super().keyPressEvent(event)

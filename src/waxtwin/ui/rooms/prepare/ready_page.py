@@ -22,8 +22,8 @@ class ReadyPage(Page):
     step = "ready"
     taken = Signal(str)
 
-    def __init__(self, piece: PrepareState, preparer: PrepareFlow) -> None:
-        super().__init__(piece, preparer)
+    def __init__(self, state: PrepareState, flow: PrepareFlow) -> None:
+        super().__init__(state, flow)
 
     def build(self) -> None:
         self.heading("On to the desk")
@@ -38,15 +38,15 @@ class ReadyPage(Page):
         self.groups.setSpacing(3)
         self.column.addLayout(self.groups)
         self.origin = self.words()
-        self.use = button("Take the track from this clip", self.preparer.use_clip)
+        self.use = button("Take the track from this clip", self.flow.use_clip)
         self.column.addWidget(self.use)
         self.heading("Two clips of one throw")
         self.space = self.words()
-        self.join = button("Join them in space", self.preparer.combine)
+        self.join = button("Join them in space", self.flow.combine)
         self.column.addWidget(self.join)
 
     def refresh(self) -> None:
-        analysis, work = self.piece.analysis, self.piece.work
+        analysis, work = self.state.analysis, self.state.work
         for one in self.sides:
             one.setEnabled(analysis is not None)
         solved = [v for v in work.views if v.camera is not None and v.camera.scale == "solved"] if work else []
@@ -55,16 +55,16 @@ class ReadyPage(Page):
         from_file = work is not None and work.track_from == "file"
         self.origin.setVisible(from_file)
         self.origin.setText("The track came from a file; landmarks of the clips do not change it.")
-        view = self.piece.view
+        view = self.state.view
         self.use.setVisible(from_file and view is not None and view.marks is not None)
         self.space.setText(
-            self.piece.said.get("space")
+            self.state.said.get("space")
             or f"Clips: {len(work.views) if work else 0}, with a solved camera: {len(solved)}, of those with "
             f"landmarks: {len(marked)}. Two are needed to see the throw in space."
         )
         emptied(self.groups)
         if analysis is None:
-            self.sum.setText(self.piece.analysis_fault or "Nothing yet: there is no track.")
+            self.sum.setText(self.state.analysis_fault or "Nothing yet: there is no track.")
             return
         found = account_for(analysis)
         self.sum.setText(f"{len(found.shown) + len(found.planar)} of {found.total} measures.")

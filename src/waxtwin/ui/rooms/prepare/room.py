@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from time import monotonic
 
-from PySide6.QtCore import QTimer, Signal
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
 
 from waxtwin.library.preparing import STEPS
@@ -19,23 +19,25 @@ from waxtwin.ui.rooms.prepare.step_page import Page, scrolled
 from waxtwin.ui.rooms.prepare.steps import Steps
 from waxtwin.ui.rooms.prepare.stops_page import StopsPage
 from waxtwin.ui.rooms.prepare.tape import Tape
-from waxtwin.ui.shared.widgets import Room, label
+from waxtwin.ui.shared.context import Context
+from waxtwin.ui.shared.room import Room
+from waxtwin.ui.shared.widgets import label
 
 _PAGE_WIDTH = 372
 
 
 class PrepareRoom(Room):
-    """`taken(side)` when the throw is to go to the desk."""
+    """One throw, step by step, beside its picture."""
 
-    title = "Prepare"
-    taken = Signal(str)
-
-    def __init__(self, piece: PrepareState, preparer: PrepareFlow) -> None:
+    def __init__(self, context: Context) -> None:
         super().__init__()
-        self.piece, self.preparer = piece, preparer
-        self.picture, self.tape, self.steps = Picture(piece), Tape(piece), Steps(piece)
+        self.context = context
+        self.state = state = PrepareState()
+        self.flow = flow = PrepareFlow(state, context.library, context.jobs)
+        flow.told.connect(context.say)
+        self.picture, self.tape, self.steps = Picture(state), Tape(state), Steps(state)
         self.pages: dict[str, Page] = {
-            page.step: page(piece, preparer) for page in (ClipPage, CameraPage, LandmarksPage, StopsPage, ReadyPage)
+            page.step: page(state, flow) for page in (ClipPage, CameraPage, LandmarksPage, StopsPage, ReadyPage)
         }
         self._stack = QStackedWidget()
         self._stack.setFixedWidth(_PAGE_WIDTH)
@@ -44,19 +46,19 @@ class PrepareRoom(Room):
         self._title = label("Prepare", role="title", grow=5)
         self._athlete = label("", role="soft")
         self._lay_out()
-        self.picture.clicked.connect(preparer.clicked)
-        self.picture.moved.connect(preparer.put_mark)
-        self.tape.trimmed.connect(preparer.trim)
-        self.steps.chosen.connect(piece.go_to_step)
+        self.picture.clicked.connect(flow.clicked)
+        self.picture.moved.connect(flow.landmarks.put_mark)
+        self.tape.trimmed.connect(flow.trim)
+        self.steps.chosen.connect(state.go_to_step)
         ready = self.pages["ready"]
         assert isinstance(ready, ReadyPage)
-        ready.taken.connect(self.taken)
+        ready.taken.connect(self._take)
         self._clock = QTimer(self)
         self._clock.setInterval(12)
         self._clock.timeout.connect(self._tick)
         self._started = (0.0, 0.0)
-        piece.listen(self._told)
-        piece.tell("work")
+        state.listen(self._told)
+        state.tell("work")
 
     def _lay_out(self) -> None:
         top = QHBoxLayout()
@@ -81,34 +83,47 @@ class PrepareRoom(Room):
         column.addLayout(top)
         column.addLayout(main, 1)
 
+    def bring(self, key: int) -> None:
+        """Bring a throw into the room."""
+        self.flow.take(key)
+
+    def _take(self, side: str) -> None:
+        """Lay the throw on a side of the desk, and go where it goes on."""
+        if self.state.work is not None:
+            self.context.pairs.take(side, self.state.work.key)
+            alone = all(other == side for other in self.context.desk.pair.stored)
+            self.context.go_to("Bench" if alone else "Pair")
+
     def play(self) -> None:
         """Play the clip from here, or stand still; at its end it begins at the trim's start again."""
         if self._clock.isActive():
             self._clock.stop()
-        elif self.piece.times.size > 1:
-            self._started = (monotonic(), self.piece.time)
+        elif self.state.times.size > 1:
+            self._started = (monotonic(), self.state.time)
             self._clock.start()
 
     def _tick(self) -> None:
-        view = self.piece.view
+        view = self.state.view
         if view is None or not self.isVisible():
             self._clock.stop()
             return
         began, from_time = self._started
         time = from_time + monotonic() - began
-        if time > min(view.trim[1], float(self.piece.times[-1])):
+        if time > min(view.trim[1], float(self.state.times[-1])):
             self._started, time = (monotonic(), view.trim[0]), view.trim[0]
-        self.piece.go_to_time(time)
+        self.state.go_to_time(time)
 
-    def close_clips(self) -> None:
-        """Let go of the clip."""
+    def throws_in_sight(self) -> frozenset[int]:
+        return frozenset() if self.state.work is None else frozenset({self.state.work.key})
+
+    def let_go(self) -> None:
         self._clock.stop()
         self.picture.close_clip()
 
     def _told(self, topic: str) -> None:
         if topic in ("work", "step"):
-            self._stack.setCurrentIndex(list(STEPS).index(self.piece.step))
+            self._stack.setCurrentIndex(list(STEPS).index(self.state.step))
         if topic == "work":
-            work = self.piece.work
+            work = self.state.work
             self._title.setText("Prepare" if work is None else work.title)
             self._athlete.setText("" if work is None else work.athlete.name if work.named else "nobody named yet")

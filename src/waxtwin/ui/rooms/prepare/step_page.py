@@ -17,9 +17,9 @@ class Page(QWidget):
 
     step = ""
 
-    def __init__(self, piece: PrepareState, preparer: PrepareFlow) -> None:
+    def __init__(self, state: PrepareState, flow: PrepareFlow) -> None:
         super().__init__()
-        self.piece, self.preparer = piece, preparer
+        self.state, self.flow = state, flow
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(18, 6, 18, 10)
         self.column.setSpacing(7)
@@ -31,7 +31,7 @@ class Page(QWidget):
         self.column.addWidget(self._left_title)
         self.column.addWidget(self._left)
         self.column.addStretch(1)
-        piece.listen(self._told)
+        state.listen(self._told)
 
     def build(self) -> None:
         """Put the page's widgets into the column."""
@@ -46,7 +46,7 @@ class Page(QWidget):
     def _told(self, topic: str) -> None:
         if topic in self.topics():
             self.refresh()
-            left = self.piece.left()[self.step]
+            left = self.state.left()[self.step]
             self._left_title.setVisible(bool(left))
             self._left.setText("\n".join(f"·  {one}" for one in left))
 

@@ -18,15 +18,15 @@ class Steps(QWidget):
 
     chosen = Signal(str)
 
-    def __init__(self, piece: PrepareState) -> None:
+    def __init__(self, state: PrepareState) -> None:
         super().__init__()
-        self.piece = piece
+        self.state = state
         self.setFixedHeight(58)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("steps of preparing")
-        piece.listen(lambda topic: self.update() if topic in ("work", "step", "analysis") else None)
+        state.listen(lambda topic: self.update() if topic in ("work", "step", "analysis") else None)
 
     def place_of(self, step: str) -> QPointF:
         """Where a step's knot is tied."""
@@ -36,13 +36,13 @@ class Steps(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        left = self.piece.left()
+        left = self.state.left()
         places = {step: self.place_of(step) for step in STEPS}
         first, last = places["clip"], places["ready"]
         painter.setPen(QPen(colour("hairline"), 2))
         painter.drawLine(first, last)
         for step, at in places.items():
-            done = self.piece.work is not None and not left[step]
+            done = self.state.work is not None and not left[step]
             painter.setPen(QPen(colour("thread"), 2))
             painter.setBrush(colour("thread" if done else "paper"))
             painter.drawEllipse(at, 7, 7)
@@ -50,7 +50,7 @@ class Steps(QWidget):
                 painter.setPen(QPen(colour("paper"), 1.6))
                 painter.drawLine(at + QPointF(-3, 0), at + QPointF(-0.5, 3))
                 painter.drawLine(at + QPointF(-0.5, 3), at + QPointF(3.5, -3))
-            here = step == self.piece.step
+            here = step == self.state.step
             painter.setFont(font(0.5, QFont.Weight.Bold if here else QFont.Weight.Normal))
             painter.setPen(colour("ink" if here else "soft"))
             box = QRectF(at.x() - 70, 28, 140, 26)
@@ -69,4 +69,4 @@ class Steps(QWidget):
         if by is None:
             super().keyPressEvent(event)
             return
-        self.chosen.emit(steps[min(max(steps.index(self.piece.step) + by, 0), len(steps) - 1)])
+        self.chosen.emit(steps[min(max(steps.index(self.state.step) + by, 0), len(steps) - 1)])

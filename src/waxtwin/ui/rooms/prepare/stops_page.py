@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
 from waxtwin.core.analysis import Analysis
-from waxtwin.core.events import EVENTS, ORDER
+from waxtwin.core.stops import EVENTS, ORDER
 from waxtwin.ui.rooms.prepare.step_page import Page, button
 
 
@@ -37,7 +37,7 @@ class StopsPage(Page):
         self.row(self.set_here, self.give_back)
 
     def refresh(self) -> None:
-        analysis, work = self.piece.analysis, self.piece.work
+        analysis, work = self.state.analysis, self.state.work
         chosen = self._chosen()
         self.list.clear()
         by_hand = work.sidecar.events if work is not None else {}
@@ -62,20 +62,20 @@ class StopsPage(Page):
         return None if item is None else str(item.data(Qt.ItemDataRole.UserRole))
 
     def _go(self, item: QListWidgetItem) -> None:
-        analysis, view = self.piece.analysis, self.piece.view
+        analysis, view = self.state.analysis, self.state.view
         stop = item.data(Qt.ItemDataRole.UserRole)
         event = None if analysis is None else analysis.proposal(stop)
         if event is not None and view is not None:
-            self.piece.go_to_time(view.clock.to_clip(event.time))
+            self.state.go_to_time(view.clock.to_clip(event.time))
 
     def _set(self) -> None:
-        stop, view = self._chosen(), self.piece.view
+        stop, view = self._chosen(), self.state.view
         if stop is None:
-            self.preparer.told.emit("Choose the stop in the list first.")
+            self.flow.told.emit("Choose the stop in the list first.")
         elif view is not None:
-            self.preparer.set_stop(stop, float(view.clock.to_throw(self.piece.time)))
+            self.flow.set_stop(stop, float(view.clock.to_throw(self.state.time)))
 
     def _give_back(self) -> None:
         stop = self._chosen()
         if stop is not None:
-            self.preparer.set_stop(stop, None)
+            self.flow.set_stop(stop, None)

@@ -7,10 +7,10 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from waxtwin.core.events import EVENTS
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import Marks
 from waxtwin.core.repair import find_outliers
+from waxtwin.core.stops import EVENTS
 from waxtwin.library.preparing import doubtful
 from waxtwin.ui.rooms.prepare.state import PrepareState
 from waxtwin.ui.shared.theme import colour, font
@@ -24,9 +24,9 @@ class Tape(QWidget):
 
     trimmed = Signal(float, float)
 
-    def __init__(self, piece: PrepareState) -> None:
+    def __init__(self, state: PrepareState) -> None:
         super().__init__()
-        self.piece = piece
+        self.state = state
         self._drag = ""
         self._trim: tuple[float, float] | None = None
         self._strip: tuple[object, np.ndarray, np.ndarray] | None = None
@@ -35,10 +35,10 @@ class Tape(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("tape of the clip")
         self.setToolTip("Drag along it to look; drag its ends to trim. High and pale: landmarks are trusted.")
-        piece.listen(lambda topic: self.update())
+        state.listen(lambda topic: self.update())
 
     def _span(self) -> float:
-        return float(self.piece.times[-1]) if self.piece.times.size > 1 else 1.0
+        return float(self.state.times[-1]) if self.state.times.size > 1 else 1.0
 
     def _x(self, time: float) -> float:
         return _EDGE + (self.width() - 2 * _EDGE) * time / self._span()
@@ -50,8 +50,8 @@ class Tape(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        view = self.piece.view
-        if view is None or self.piece.times.size < 2:
+        view = self.state.view
+        if view is None or self.state.times.size < 2:
             return
         box = QRectF(_EDGE, _TOP, self.width() - 2 * _EDGE, self.height() - _TOP - _BOTTOM)
         painter.fillRect(box, colour("rail"))
@@ -68,7 +68,7 @@ class Tape(QWidget):
             painter.setBrush(colour("ink"))
             painter.drawEllipse(QPointF(self._x(time), box.bottom() + 5), 3.5, 3.5)
         self._paint_stops(painter, box)
-        x = self._x(self.piece.time)
+        x = self._x(self.state.time)
         painter.setPen(QPen(colour("thread"), 2))
         painter.drawLine(QPointF(x, box.top() - 6), QPointF(x, box.bottom() + 3))
 
@@ -90,17 +90,17 @@ class Tape(QWidget):
             painter.drawLine(QPointF(x, box.bottom() - 7), QPointF(x, box.bottom()))
 
     def _trust(self) -> tuple[np.ndarray, np.ndarray, np.ndarray] | None:
-        view = self.piece.view
+        view = self.state.view
         marks = None if view is None else view.marks
         if view is None or marks is None:
             return None
-        key = (marks, self.piece.landmark, view.clock.slow)
+        key = (marks, self.state.landmark, view.clock.slow)
         if self._strip is None or self._strip[0] != key:
-            self._strip = (key, *_trust_in(marks, self.piece.landmark, view.clock.slow))
+            self._strip = (key, *_trust_in(marks, self.state.landmark, view.clock.slow))
         return marks.times, self._strip[1], self._strip[2]
 
     def _paint_stops(self, painter: QPainter, box: QRectF) -> None:
-        view, analysis = self.piece.view, self.piece.analysis
+        view, analysis = self.state.view, self.state.analysis
         if view is None or analysis is None:
             return
         painter.setFont(font(-2))
@@ -121,7 +121,7 @@ class Tape(QWidget):
 
     # hand ----------------------------------------------------------------------------------------------------------
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        view = self.piece.view
+        view = self.state.view
         if view is None:
             return
         x = event.position().x()
@@ -132,16 +132,16 @@ class Tape(QWidget):
         self.mouseMoveEvent(event)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        view = self.piece.view
+        view = self.state.view
         if not self._drag or view is None:
             return
         time = self.time_at(event.position().x())
         if self._drag == "look":
-            self.piece.go_to_time(time)
+            self.state.go_to_time(time)
             return
         first, last = self._trim or view.trim
         self._trim = (min(time, last - 0.3), last) if self._drag == "first" else (first, max(time, first + 0.3))
-        self.piece.go_to_time(time)
+        self.state.go_to_time(time)
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
 from pathlib import Path
@@ -13,21 +13,24 @@ from PySide6.QtCore import QObject, QTimer
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.explain import Explanation
+from waxtwin.core.steps import Steps
 from waxtwin.formats.place import file_name
-from waxtwin.report.document import Material, Report, Wish, compose, wish_document, wish_from
-from waxtwin.ui.model.desk import SIDES, Desk
+from waxtwin.report.document import compose
+from waxtwin.report.parts import Material, Report, Wish, wish_document, wish_from
 from waxtwin.ui.model.messages import Fault, Success
-from waxtwin.ui.rooms.plan.state import PlanState
-from waxtwin.ui.rooms.report.room import SHEET, ReportRoom
+from waxtwin.ui.model.pair_state import SIDES
+from waxtwin.ui.model.topics import Topic
+from waxtwin.ui.rooms.report.page_view import SHEET
+from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.custody import ask_agreed
 from waxtwin.ui.shared.export import lit_of, page_of, write_clip, write_report
 from waxtwin.ui.shared.file_dialogs import ask_folder, ask_save
-from waxtwin.ui.shared.open_library import OpenLibrary
 from waxtwin.ui.shared.pair_images import PairImages, clips_for
-from waxtwin.ui.shell.jobs import Jobs
 
 if TYPE_CHECKING:
     import numpy as np
+
+    from waxtwin.ui.rooms.report.room import ReportRoom
 
 _REST_MS = 500  # the preview follows once the hand rests
 _TYPES = {"pdf": "PDF (*.pdf)", "html": "HTML (*.html)", "clip": "Clips (*.mp4)", "bundle": "Bundles (*.waxtwin)"}
@@ -36,13 +39,10 @@ _TYPES = {"pdf": "PDF (*.pdf)", "html": "HTML (*.html)", "clip": "Clips (*.mp4)"
 class ReportFlow(QObject):
     """Keeps the preview at what is on the desk and in the plan."""
 
-    def __init__(
-        self, desk: Desk, room: ReportRoom, librarian: OpenLibrary, jobs: Jobs, plan: Callable[[], PlanState],
-        tell: Callable[[object], None],
-    ) -> None:  # fmt: skip
+    def __init__(self, context: Context, room: ReportRoom) -> None:
         super().__init__(room)
-        self.desk, self.room, self.librarian, self.jobs = desk, room, librarian, jobs
-        self._plan, self._tell = plan, tell
+        self.desk, self.room, self.library, self.jobs = context.desk, room, context.library, context.jobs
+        self._board, self._tell = context.plan, context.say
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(_REST_MS)
@@ -50,29 +50,37 @@ class ReportFlow(QObject):
         room.form.changed.connect(self._edit)
         room.asked.connect(self.ask)
         room.entered.connect(self.preview)
-        desk.listen(self._told)
+        context.desk.listen(
+            self._follow,
+            Topic.PAIR,
+            Topic.FIGURES,
+            Topic.THROWS,
+            Topic.EXPLANATION,
+            Topic.UNITS,
+            Topic.REPORT,
+            Topic.KEPT,
+        )
 
     @property
     def wish(self) -> Wish:
         """What the athlete is to see, as it was kept with the pair."""
-        return wish_from(self.desk.report, imperial=self.desk.imperial)
+        return wish_from(self.desk.pair.report, imperial=self.desk.view.imperial)
 
     def _edit(self, wish: Wish) -> None:
-        self.desk.set_report(wish_document(wish))
+        self.desk.pair.set_report(wish_document(wish))
 
-    def _told(self, topic: str) -> None:
-        if topic in ("pair", "figures", "throws", "explanation", "units", "report", "kept"):
-            self.room.form.show_wish(self.wish)
-            self._state()
-            if self.room.isVisible():
-                self._timer.start()
+    def _follow(self, topic: Topic) -> None:
+        self.room.form.show_wish(self.wish)
+        self._state()
+        if self.room.isVisible():
+            self._timer.start()
 
     def _ready(self) -> tuple[Contrast, Explanation] | None:
-        pair, found = self.desk.figures, self.desk.explanation
+        pair, found = self.desk.pair.figures, self.desk.pair.explanation
         return None if pair is None or found is None else (pair, found)
 
     def _state(self) -> None:
-        if not self.desk.stored:
+        if not self.desk.pair.stored:
             self.room.show_state("Choose a pair on the Bench first; the demo has one.", ready=False)
         elif self._ready() is None:
             self.room.show_state("Working out where the speed is lost…", ready=False)
@@ -84,8 +92,8 @@ class ReportFlow(QObject):
         ready = self._ready()
         if ready is None:
             return None
-        state = self._plan()
-        kept = self.desk.kept
+        state = self._board.state
+        kept = self.desk.pair.kept
         return Material(*ready, state.plan, state.tasks, state.outcome, kept.why if kept else "")
 
     def compose(self) -> Report | None:
@@ -106,19 +114,17 @@ class ReportFlow(QObject):
         self.room.state.setText("making the pages…")
         plates = PairImages(material.pair, (report.athlete, report.twin), report.imperial)
 
-        def work() -> Iterator[object]:
+        def work() -> Steps[list[np.ndarray]]:
             from waxtwin.report.pdf import pdf, sheets
 
             page = yield from page_of(report, plates, 0.2)
             data = pdf(page)
             yield 0.9
-            yield list(sheets(data, SHEET))
+            return list(sheets(data, SHEET))
 
         self.jobs.start("preview", work, self._show, self._failed)
 
-    def _show(self, found: object) -> None:
-        assert isinstance(found, list)
-        pages: list[np.ndarray] = found
+    def _show(self, pages: list[np.ndarray]) -> None:
         self.room.state.setText(f"{len(pages)} {'page' if len(pages) == 1 else 'pages'}, as the athlete will see them")
         self.room.show_sheets(pages)
 
@@ -137,8 +143,8 @@ class ReportFlow(QObject):
     def _not_agreed(self) -> list[str]:
         from waxtwin.library.privacy import not_agreed
 
-        library = self.librarian.library
-        keys = [stored.key for stored in self.desk.stored.values() if stored.key is not None]
+        library = self.library.store
+        keys = [stored.key for stored in self.desk.pair.stored.values() if stored.key is not None]
         return [] if library is None else not_agreed(library, keys, date.today())
 
     def _ask_where(self, kind: str) -> None:
@@ -160,24 +166,20 @@ class ReportFlow(QObject):
         if material is None:
             return
         report = compose(material, self.wish, date.today())
-        clips = clips_for(self.desk.stored, lit_of(report)) if self.wish.footage else {}
+        clips = clips_for(self.desk.pair.stored, lit_of(report)) if self.wish.footage else {}
         plates = PairImages(material.pair, (report.athlete, report.twin), report.imperial, clips)
-        makers: dict[str, Callable[[], Iterator[object]]] = {
+        makers: dict[str, Callable[[], Steps[object]]] = {
             "pdf": lambda: write_report(report, plates, path), "html": lambda: write_report(report, plates, path),
             "clip": lambda: write_clip(report, plates, path), "data": lambda: self._data(material.pair, path),
             "bundle": lambda: self._bundle(path),
         }  # fmt: skip
-
-        def work() -> Iterator[object]:
-            yield from makers[kind]()
-            yield (path,)
 
         def done(_: object) -> None:
             if kind == "data":
                 self._save_plots(material.pair, path)
             self._tell(Success(f"Written: {path.name}."))
 
-        self.jobs.start(f"write {kind}", work, done, self._tell)
+        self.jobs.start(f"write {kind}", makers[kind], done, self._tell)
 
     def _save_plots(self, pair: Contrast, folder: Path) -> None:
         """The plots too; they are widgets, so they are drawn on this thread."""
@@ -189,19 +191,17 @@ class ReportFlow(QObject):
         except WaxTwinError as fault:
             self._tell(Fault(fault))
 
-    def _data(self, pair: Contrast, folder: Path) -> Iterator[object]:
+    def _data(self, pair: Contrast, folder: Path) -> Steps[object]:
         from waxtwin.report.data import renamed, sides_of, write_data
 
         wish = self.wish
-        one, two = (getattr(wish, side) or self.desk.stored[side].title for side in SIDES)
+        one, two = (getattr(wish, side) or self.desk.pair.stored[side].title for side in SIDES)
         pair = renamed(pair, (one, two))
-        for step in write_data(folder, sides_of(pair), pair):
-            if isinstance(step, float):
-                yield step
+        return (yield from write_data(folder, sides_of(pair), pair))
 
-    def _bundle(self, path: Path) -> Iterator[object]:
+    def _bundle(self, path: Path) -> Steps[None]:
         from waxtwin.library.bundles import bundle_pair
 
-        library, kept = self.librarian.library, self.desk.kept
+        library, kept = self.library.store, self.desk.pair.kept
         assert library is not None and kept is not None
         yield from bundle_pair(library, kept.id, path)

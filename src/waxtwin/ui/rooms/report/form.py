@@ -8,8 +8,8 @@ from dataclasses import replace
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
-from waxtwin.core.events import EVENTS, ORDER
-from waxtwin.report.document import PARTS, WORDS, Report, Wish
+from waxtwin.core.stops import EVENTS, ORDER
+from waxtwin.report.parts import PARTS, WORDS, Report, Wish
 from waxtwin.ui.shared.widgets import label
 
 _TALL = ("first", "second", "good")

@@ -7,6 +7,8 @@ from PySide6.QtCore import QRect, QSize
 from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+SHEET = 760  # pixels across a page of the preview
+
 
 class Sheet(QWidget):
     """Shows an image `(height, width, 4)` uint8, scaled down where the window is narrow."""

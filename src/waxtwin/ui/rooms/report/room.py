@@ -9,12 +9,14 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from waxtwin.ui.rooms.report.flow import ReportFlow
 from waxtwin.ui.rooms.report.form import ReportForm
 from waxtwin.ui.rooms.report.page_view import Sheet
+from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.flow_layout import FlowLayout
-from waxtwin.ui.shared.widgets import Room, label
+from waxtwin.ui.shared.room import Room, on_desk
+from waxtwin.ui.shared.widgets import label
 
-SHEET = 760  # pixels across a page of the preview
 _OUT = {
     "pdf": "Save as PDF…", "html": "Save as HTML…", "clip": "Save a clip…", "data": "Data out…",
     "bundle": "Bundle for another analyst…",
@@ -24,13 +26,13 @@ _OUT = {
 class ReportRoom(Room):
     """`asked(kind)` for a way out; `entered` when it comes on show; what is edited goes on from the form."""
 
-    title = "Report"
     asked = Signal(str)
     entered = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, context: Context) -> None:
         super().__init__()
-        column, top = self.begin_layout()
+        self.desk = context.desk
+        column, top = self.begin_layout("Report")
         self.state = label("", role="soft")
         top.addWidget(self.state, 2)
         out = FlowLayout(right=True)
@@ -64,6 +66,7 @@ class ReportRoom(Room):
         column.addWidget(self._body, 1)
         self.sheets: list[Sheet] = []
         self.show_state("Choose a pair on the Bench first; the demo has one.", ready=False)
+        self.flow = ReportFlow(context, self)
 
     def show_state(self, words: str, *, ready: bool) -> None:
         """Say how far the preview is; nothing can be sent out until there is something to send."""
@@ -95,3 +98,6 @@ class ReportRoom(Room):
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self.entered.emit()
+
+    def throws_in_sight(self) -> frozenset[int]:
+        return on_desk(self.desk)

@@ -5,26 +5,28 @@ from __future__ import annotations
 import json
 import shutil
 import sys
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, QProcess, QTimer, Signal
+from PySide6.QtCore import QObject, QProcess, QTimer
 from PySide6.QtWidgets import QInputDialog
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.readings import CAMERA, DEVICES, FAILED, MISREAD, PLATES, RADAR, LiveThrow
+from waxtwin.core.steps import Steps
 from waxtwin.core.trend import SPEED, Figures, trend
 from waxtwin.core.units import converted, figure
-from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.messages import Fault
-from waxtwin.ui.rooms.session.room import Line, SessionRoom
-from waxtwin.ui.shared.open_library import OpenLibrary, data_folder
-from waxtwin.ui.shell.jobs import Jobs
+from waxtwin.ui.model.topics import Topic
+from waxtwin.ui.rooms.session.lines import Line
+from waxtwin.ui.shared.context import Context
+from waxtwin.ui.shared.open_library import data_folder
 
 if TYPE_CHECKING:
     from waxtwin.library.live_session import LiveSession
+    from waxtwin.ui.rooms.session.room import SessionRoom
 
 _LOOK_MS = 200
 _MODEL = "lite"  # between throws there is no time for the surest model; Prepare can run it later
@@ -32,15 +34,12 @@ _STAND_INS = ("--throws", "5", "--every", "30")
 
 
 class SessionFlow(QObject):
-    """`taken(key)` when the set's throw is to be laid on the desk as the athlete's."""
+    """A session as it runs: what the devices say, clips taken in, landmarks found."""
 
-    taken = Signal(int)
-
-    def __init__(
-        self, desk: Desk, room: SessionRoom, librarian: OpenLibrary, jobs: Jobs, tell: Callable[[object], None]
-    ) -> None:
+    def __init__(self, context: Context, room: SessionRoom) -> None:
         super().__init__(room)
-        self.desk, self.room, self.librarian, self.jobs, self._tell = desk, room, librarian, jobs, tell
+        self.context, self.desk, self.room, self.library = context, context.desk, room, context.library
+        self._tell = context.say
         self.athlete: int | None = None
         self.live: LiveSession | None = None
         self.process: QProcess | None = None
@@ -56,14 +55,15 @@ class SessionFlow(QObject):
         room.athlete_chosen.connect(self._choose)
         room.corrected.connect(self.ask_speed)
         room.contrast_wanted.connect(self.contrast)
-        librarian.listed.connect(self._list)
-        librarian.opened.connect(self._leave)
-        desk.listen(lambda topic: self._list() if topic == "pair" else self.show() if topic == "units" else None)
+        self.library.listed.connect(self._list)
+        self.library.opened.connect(self._leave)
+        self.desk.listen(lambda _: self._list(), Topic.PAIR)
+        self.desk.listen(lambda _: self.show(), Topic.UNITS)
 
     # who throws ----------------------------------------------------------------------------------------------------
     def _list(self) -> None:
-        people, stored = self.librarian.people, self.desk.stored.get("athlete")
-        mine = None if stored is None else self.librarian.athlete_of(stored.key)
+        people, stored = self.library.people, self.desk.pair.stored.get("athlete")
+        mine = None if stored is None else self.library.athlete_of(stored.key)
         if self.live is None:
             self.athlete = mine or (self.athlete if self.athlete in people else next(iter(people), None))
         self.room.show_people(people, self.athlete)
@@ -76,7 +76,7 @@ class SessionFlow(QObject):
         """Begin with the devices that are named."""
         from waxtwin.library.live_session import LiveSession
 
-        library, folder = self.librarian.library, self.room.folder.text().strip()
+        library, folder = self.library.store, self.room.folder.text().strip()
         addresses = {"radar": self.room.radar.text().strip(), "plates": self.room.plates.text().strip()}
         if library is None or self.athlete is None:
             return
@@ -142,18 +142,18 @@ class SessionFlow(QObject):
         clip = live.pending.pop(0)
         self._taking = True
 
-        def work() -> Iterator[object]:
-            yield (live.take(clip),)
+        def work() -> Steps[int]:
+            yield 0.1
+            return live.take(clip)
 
-        def done(found: object) -> None:
-            assert isinstance(found, tuple)
-            live.taken(clip, found[0])
-            self.librarian.refresh()
+        def done(found: int) -> None:
+            live.taken(clip, found)
+            self.library.refresh()
 
         def over() -> None:
             self._taking = False
 
-        self._start("live clip", work, done, over)
+        self.context.jobs.start("live clip", work, done, self._tell, over=over)
 
     def _prepare_next(self) -> None:
         live = self.live
@@ -165,41 +165,28 @@ class SessionFlow(QObject):
         self._working = key
         library = live.library
 
-        def work() -> Iterator[object]:
+        def work() -> Steps[list[str]]:
             from waxtwin.library.live_throws import prepare_throw
 
-            yield from prepare_throw(library, key, _MODEL)
+            return (yield from prepare_throw(library, key, _MODEL))
 
         def over() -> None:
             self._working = None
             live.ready.add(key)
-            self.librarian.refresh()
-            self.librarian.altered.emit(key)
+            self.library.refresh()
+            self.library.altered.emit(key)
 
-        def done(note: object) -> None:
-            self.room.states.setToolTip(str(note))
+        def done(notes: list[str]) -> None:
+            self.room.states.setToolTip("\n".join(notes))
 
-        self._start("live", work, done, over)
-
-    def _start(
-        self, name: str, work: Callable[[], Iterator[object]], done: Callable[[object], None], over: Callable[[], None]
-    ) -> None:
-        """Run a job, and do `over` however it ends."""
-
-        def ended(which: str) -> None:
-            if which == name:
-                self.jobs.ended.disconnect(ended)
-                over()
-
-        self.jobs.ended.connect(ended)
-        self.jobs.start(name, work, done, self._tell)
+        self.context.jobs.start("live", work, done, self._tell, over=over)
 
     # stand-ins -----------------------------------------------------------------------------------------------------
     def use_stand_ins(self, routine: Sequence[str] = _STAND_INS) -> None:
         """Start the made-up devices and a session with them; `routine` are the command's words."""
         from tempfile import mkdtemp
 
-        entry = next((e for e in self.librarian.entries if e.athlete_id == self.athlete), None)
+        entry = next((e for e in self.library.entries if e.athlete_id == self.athlete), None)
         if entry is None or self.process is not None:
             return
         place = data_folder() / "stand-ins"
@@ -273,7 +260,7 @@ class SessionFlow(QObject):
                 troubled.add(k)
             else:
                 cells.append(
-                    figure(found.value, "m/s", self.desk.imperial) if device == RADAR else f"{found.value:.0f} N"
+                    figure(found.value, "m/s", self.desk.view.imperial) if device == RADAR else f"{found.value:.0f} N"
                 )
         if n in live.suspects:
             cells[2] += ", far from the others"
@@ -307,9 +294,9 @@ class SessionFlow(QObject):
         if good:
             today = [Figures(0, "today", speed, {}, {}) for speed in good]
             point = trend(today, SPEED)[0]
-            said = f"mean {figure(point.value, 'm/s', self.desk.imperial)}"
+            said = f"mean {figure(point.value, 'm/s', self.desk.view.imperial)}"
             if point.error is not None:
-                factor, unit, digits = converted(1.0, "m/s", self.desk.imperial)
+                factor, unit, digits = converted(1.0, "m/s", self.desk.view.imperial)
                 said += f" ± {2 * point.error * factor:.{digits}f} {unit}"
             parts.append(said + f" of {len(good)}")
         failed = sum(r.state != "read" for t in live.throws for r in t.readings.values() if r.device in DEVICES)
@@ -323,7 +310,7 @@ class SessionFlow(QObject):
         live = self.live
         if live is None or row >= len(live.throws):
             return
-        factor, unit, digits = converted(1.0, "m/s", self.desk.imperial)
+        factor, unit, digits = converted(1.0, "m/s", self.desk.view.imperial)
         now = (live.throws[row].speed or 0.0) * factor
         words = f"Ball speed of throw {row + 1}, {unit} (0: not known):"
         value, good = QInputDialog.getDouble(self.room, "Ball speed", words, now, 0.0, 60.0 * factor, digits)
@@ -336,4 +323,5 @@ class SessionFlow(QObject):
         live = self.live
         done = [key for key in live.keys.values() if key in live.ready] if live is not None else []
         if done:
-            self.taken.emit(done[-1])
+            self.context.pairs.take("athlete", done[-1])
+            self.context.go_to("Contrast" if "twin" in self.desk.pair.stored else "Bench")

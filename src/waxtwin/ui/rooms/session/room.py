@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
@@ -20,9 +19,13 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
+from waxtwin.ui.rooms.session.flow import SessionFlow
+from waxtwin.ui.rooms.session.lines import Line
+from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.file_dialogs import ask_folder
+from waxtwin.ui.shared.room import Room
 from waxtwin.ui.shared.theme import colour
-from waxtwin.ui.shared.widgets import Cautions, Room, label, offer_people
+from waxtwin.ui.shared.widgets import Cautions, label, offer_people
 
 _COLUMNS = ("Throw", "At", "Ball speed", "Drive plate", "Lead plate", "Clips")
 _INTRO = (
@@ -32,19 +35,9 @@ _INTRO = (
 PITCHES = ("fastball", "curveball", "slider", "changeup", "other")
 
 
-@dataclass(frozen=True, slots=True)
-class Line:
-    """A throw as the table shows it; `troubled` cells carry a sign, `key` is its throw in the library."""
-
-    cells: tuple[str, ...]
-    troubled: frozenset[int]
-    key: int | None
-
-
 class SessionRoom(Room):
     """`begun`, `ended`, `stand_ins_wanted`, `athlete_chosen(id)`, `corrected(row)`, `contrast_wanted`."""
 
-    title = "Session"
     begun = Signal()
     ended = Signal()
     stand_ins_wanted = Signal()
@@ -52,9 +45,9 @@ class SessionRoom(Room):
     corrected = Signal(int)
     contrast_wanted = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, context: Context) -> None:
         super().__init__()
-        column, top = self.begin_layout()
+        column, top = self.begin_layout("Session")
         self._fill_top(top)
         row = QHBoxLayout()
         row.setSpacing(16)
@@ -64,6 +57,7 @@ class SessionRoom(Room):
         column.addWidget(Cautions())
         self.show_running(False)
         self.show_throws((), "No throw has been logged yet.", ready=False)
+        self.flow = SessionFlow(context, self)
 
     def _fill_top(self, top: QHBoxLayout) -> None:
         self.athlete = QComboBox()
@@ -194,3 +188,6 @@ class SessionRoom(Room):
             row = self.table.rowCount() - 1
         if row >= 0:
             self.corrected.emit(row)
+
+    def let_go(self) -> None:
+        self.flow.close()

@@ -218,7 +218,7 @@ class BandsDialog(QDialog):
 
 
 def open_bands(
-    parent: QWidget, population: str, keep: Callable[[str], None], tell: Callable[[str], None]
+    parent: QWidget, population: str, keep: Callable[[str], None], tell: Callable[[str], object]
 ) -> BandsDialog:
     """Open the editor on the user's bands; `keep(population)` after they were written."""
     try:

@@ -6,12 +6,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from waxtwin.core.contrast import Row
-from waxtwin.core.events import EVENTS
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import KINDS, spelled_out
 from waxtwin.core.standing import resolution, verdict
+from waxtwin.core.stops import EVENTS
 from waxtwin.core.units import figure
-from waxtwin.ui.model.desk import SIDES, Desk
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.pair_state import SIDES
+from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import stop_of
 from waxtwin.ui.shared.posed_figure import PosedFigure
 from waxtwin.ui.shared.widgets import label
@@ -59,28 +61,25 @@ class MeasureCard(QDialog):
             self._lines.addWidget(label(name, role="soft"), n, 0, Qt.AlignmentFlag.AlignTop)
             self._lines.addWidget(said, n, 1)
         column.addLayout(self._lines)
-        desk.listen(self._told)
+        topics = (Topic.SELECTION, Topic.FIGURES, Topic.THROWS, Topic.PAIR, Topic.UNITS, Topic.LANDING)
+        desk.listen(lambda _: self.fill(), *topics)
         self.fill()
-
-    def _told(self, topic: str) -> None:
-        if topic in ("selection", "figures", "throws", "pair", "units", "landing"):
-            self.fill()
 
     def fill(self) -> None:
         """Explain the measure that is chosen."""
-        name = self.desk.lit
+        name = self.desk.view.lit
         if name is None:
             if not self.name.text():
                 self.name.setText("No measure is chosen")
                 self.text.setText("Choose a row in Contrast or beside the stages, and it is explained here.")
             return
         item = MEASURES[name]
-        row = None if self.desk.figures is None else self.desk.figures.row(name)
-        stop = EVENTS[stop_of(item, self.desk.landing)].label
+        row = None if self.desk.pair.figures is None else self.desk.pair.figures.row(name)
+        stop = EVENTS[stop_of(item, self.desk.pair.landing)].label
         self.name.setText(item.label)
         self.facts.setText(f"{KINDS[item.kind]}  ·  read at: {stop}  ·  {name}")
         self.text.setText(item.text)
-        self.stand.setText("" if row is None else _stands(row, self.desk.imperial))
+        self.stand.setText("" if row is None else _stands(row, self.desk.view.imperial))
         band = None if row is None else row.band
         said = {
             "Worked out": spelled_out(item.formula), "Sign": item.sign or "–",

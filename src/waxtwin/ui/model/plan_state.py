@@ -59,3 +59,10 @@ def read_state(library: Library, athlete: int) -> PlanState:
         athlete, {}, plans_of(library, athlete), arm_notes(library, athlete), days_of(library, athlete),
         limits_of(library, athlete), tasks, with_own(tasks, library),
     )  # fmt: skip
+
+
+class PlanBoard:
+    """Whose plan is on show, as the Plan room keeps it and the Report room reads it."""
+
+    def __init__(self) -> None:
+        self.state = PlanState()

@@ -12,10 +12,14 @@ from PySide6.QtWidgets import QInputDialog, QWidget
 
 from waxtwin.core.alignment import MODES
 from waxtwin.core.errors import WaxTwinError
-from waxtwin.core.events import EVENTS, LANDING
 from waxtwin.core.measures import MEASURES
-from waxtwin.ui.model.desk import OTHERS, Desk, Display
+from waxtwin.core.stops import EVENTS, LANDING
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.display import Display
 from waxtwin.ui.model.messages import Fault
+from waxtwin.ui.model.pair_flow import PairFlow
+from waxtwin.ui.model.pair_state import OTHERS
+from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.shared.open_library import OpenLibrary
 
 if TYPE_CHECKING:
@@ -23,7 +27,9 @@ if TYPE_CHECKING:
     from waxtwin.library.store import Library
 
 _REST_MS = 800  # a state is kept once the hand rests
-_STATE = ("time", "alignment", "display", "selection", "landing", "throws", "report")
+_STATE = (
+    Topic.TIME, Topic.ALIGNMENT, Topic.DISPLAY, Topic.SELECTION, Topic.LANDING, Topic.THROWS, Topic.REPORT
+)  # fmt: skip
 
 
 class KeptPair(QObject):
@@ -31,39 +37,44 @@ class KeptPair(QObject):
 
     listed = Signal()
 
-    def __init__(self, desk: Desk, librarian: OpenLibrary, window: QWidget, tell: Callable[[object], None]) -> None:
+    def __init__(
+        self, desk: Desk, library: OpenLibrary, pairs: PairFlow, window: QWidget, say: Callable[[str], object]
+    ) -> None:
         super().__init__(window)
-        self.desk, self.librarian, self._window, self._tell = desk, librarian, window, tell
-        self.why = ""  # said before the pair was on the desk
+        self.desk, self.library, self._window, self._tell = desk, library, window, say
+        pairs.leaving.append(self.save)
+        self._why = ""
         self._pending: Mapping[str, Any] | None = None
         self._keys: tuple[int, int] | None = None
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(_REST_MS)
         self._timer.timeout.connect(self.save)
-        desk.listen(self._told)
-        librarian.altered.connect(lambda _: self._again())
+        self.desk.listen(self._take, Topic.PAIR)
+        self.desk.listen(lambda _: self.restore(), Topic.FIGURES)
+        self.desk.listen(self._rest, *_STATE)
+        self.library.altered.connect(lambda _: self._again())
+        self.library.opened.connect(self.listed)
 
     # following the desk --------------------------------------------------------------------------------------------
-    def _told(self, topic: str) -> None:
-        if topic == "pair":
-            self._timer.stop()
-            self._take()
-        elif topic in _STATE and self._pending is None and self.desk.kept is not None:
+    def _rest(self, topic: Topic) -> None:
+        """Something about how the pair is shown is other: keep it once the hand rests."""
+        if self._pending is None and self.desk.pair.kept is not None:
             self._timer.start()
 
-    def _take(self) -> None:
+    def _take(self, topic: Topic) -> None:
         """Find the pair that lies on the desk now, or make it, and show everything as it was left."""
-        stored, library = self.desk.stored, self.librarian.library
+        self._timer.stop()
+        stored, library = self.desk.pair.stored, self.library.store
         self._pending, self._keys = None, None
         keys = [one.key for side in ("athlete", "twin") if (one := stored.get(side)) is not None]
         if library is None or len(keys) < 2 or keys[0] is None or keys[1] is None:
-            self.desk.set_kept(None)
+            self.desk.pair.set_kept(None)
             return
         from waxtwin.library.pairs import change_pair, open_pair
 
         self._keys = (keys[0], keys[1])
-        why, self.why = self.why, ""
+        why, self._why = self._why, ""
         try:
             kept = open_pair(library, *self._keys)
             if why and why != kept.why:
@@ -71,18 +82,18 @@ class KeptPair(QObject):
                 kept = open_pair(library, *self._keys)
         except WaxTwinError as fault:
             self._tell(Fault(fault))
-            self.desk.set_kept(None)
+            self.desk.pair.set_kept(None)
             return
         self._restore_display(kept.state)
         self._pending = kept.state
-        self.desk.set_kept(kept)
+        self.desk.pair.set_kept(kept)
         self._lay_others(kept)
         self.listed.emit()
 
     def _lay_others(self, kept: Pair) -> None:
         """Lay the pair's further twins on the desk, as far as they still can be read."""
-        library = self.librarian.library
-        if library is None or (not kept.others and not self.desk.others):
+        library = self.library.store
+        if library is None or (not kept.others and not self.desk.pair.others):
             return
         from waxtwin.library.throws import fetch
 
@@ -90,27 +101,29 @@ class KeptPair(QObject):
         for side, key in zip(OTHERS, kept.others, strict=False):
             with suppress(WaxTwinError):
                 found[side] = fetch(library, key)
-        if {s: t.key for s, t in found.items()} != {s: t.key for s, t in self.desk.others.items()}:
-            self.desk.set_others(found, {})
+        if {s: t.key for s, t in found.items()} != {s: t.key for s, t in self.desk.pair.others.items()}:
+            self.desk.pair.set_others(found, {})
 
     def _restore_display(self, state: Mapping[str, Any]) -> None:
         """What can be shown before the figures are there; anything malformed stays as it is."""
         if state.get("landing") in LANDING:
-            self.desk.set_landing(str(state["landing"]))
+            self.desk.pair.set_landing(str(state["landing"]))
         said = state.get("display")
         if isinstance(said, dict):
             usual = Display()
             good = {f.name: said[f.name] for f in fields(Display)
                     if type(said.get(f.name)) is type(getattr(usual, f.name))}  # fmt: skip
-            self.desk.show(**good)
+            self.desk.view.show(**good)
         if isinstance(state.get("whole"), bool):
-            self.desk.whole = state["whole"]
+            self.desk.pair.set_whole(state["whole"])
         if isinstance(state.get("report"), dict):
-            self.desk.set_report(state["report"])
-        if state.get("mode") in MODES:
-            self.desk.mode = str(state["mode"])
-        if state.get("anchor") in EVENTS:
-            self.desk.anchor = str(state["anchor"])
+            self.desk.pair.set_report(state["report"])
+        clock, mode, anchor = self.desk.clock, state.get("mode"), state.get("anchor")
+        clock.hang(str(mode) if mode in MODES else clock.mode, str(anchor) if anchor in EVENTS else clock.anchor)
+
+    def say_why(self, why: str) -> None:
+        """Why the twin of the pair that is about to be laid was chosen."""
+        self._why = why
 
     def restore(self) -> None:
         """Put the clock back where it was left, once the first figures are on the desk."""
@@ -119,17 +132,17 @@ class KeptPair(QObject):
             return
         stop, time, chosen = state.get("stop"), state.get("time"), state.get("selected")
         if isinstance(stop, str) and stop in EVENTS:
-            self.desk.hold(stop)
-        if isinstance(time, float) and abs(time - self.desk.time) > 1e-4:
-            self.desk.go(time)
+            self.desk.clock.hold(stop)
+        if isinstance(time, float) and abs(time - self.desk.clock.time) > 1e-4:
+            self.desk.clock.go(time)
         if isinstance(chosen, str) and chosen in MEASURES:
-            self.desk.select(chosen)
+            self.desk.view.select(chosen)
 
     def save(self) -> None:
         """Keep how the pair is shown now."""
-        library, kept = self.librarian.library, self.desk.kept
+        library, kept = self.library.store, self.desk.pair.kept
         self._timer.stop()
-        if library is None or kept is None or self.desk.contrast is None:
+        if library is None or kept is None or self.desk.pair.contrast is None:
             return
         from waxtwin.library.pairs import keep_state
 
@@ -140,27 +153,27 @@ class KeptPair(QObject):
 
     def _again(self) -> None:
         """Read the kept pair again after a change of the library, undo included."""
-        library = self.librarian.library
-        if library is not None and self._keys is not None and self.desk.kept is not None:
+        library = self.library.store
+        if library is not None and self._keys is not None and self.desk.pair.kept is not None:
             from waxtwin.library.pairs import kept_pair
 
             kept = kept_pair(library, *self._keys)
-            self.desk.set_kept(kept)
+            self.desk.pair.set_kept(kept)
             if kept is not None:
                 self._lay_others(kept)
         self.listed.emit()
 
     # doing ---------------------------------------------------------------------------------------------------------
     def _change(self, work: Callable[[Library, Pair], None]) -> None:
-        kept = self.desk.kept
+        kept = self.desk.pair.kept
         if kept is not None:
-            self.librarian.change(lambda library: work(library, kept), 0)
+            self.library.change(lambda library: work(library, kept), 0)
 
     def add_twin(self, key: int) -> None:
         """Lay a further twin beside the pair, at most three twins in all."""
         from waxtwin.library.pairs import MOST_TWINS, change_pair
 
-        kept = self.desk.kept
+        kept = self.desk.pair.kept
         if kept is None or key in (kept.athlete, kept.twin, *kept.others):
             return
         if len(kept.others) >= MOST_TWINS - 1:
@@ -179,7 +192,7 @@ class KeptPair(QObject):
         """Give the pair a name."""
         from waxtwin.library.pairs import change_pair
 
-        kept = self.desk.kept
+        kept = self.desk.pair.kept
         if kept is None:
             return
         name, good = QInputDialog.getText(self._window, "Name this pair", "What it is called:", text=kept.name)
@@ -190,7 +203,7 @@ class KeptPair(QObject):
         """Say, or read again, why this twin was chosen."""
         from waxtwin.library.pairs import change_pair
 
-        kept = self.desk.kept
+        kept = self.desk.pair.kept
         if kept is None:
             return
         why, good = QInputDialog.getMultiLineText(self._window, "Why this twin", "Why it was chosen:", kept.why)
@@ -201,15 +214,15 @@ class KeptPair(QObject):
         """Two of equal standing, or athlete and twin."""
         from waxtwin.library.pairs import PEERS, TWIN, change_pair
 
-        kind = TWIN if self.desk.kind == PEERS else PEERS
+        kind = TWIN if self.desk.pair.kind == PEERS else PEERS
         self._change(lambda library, pair: change_pair(library, pair.id, "What this pair is", kind=kind))
 
     def ask_note(self, side: str) -> None:
         """Pin a note to the held stop of a side."""
-        stop = self.desk.stop
-        if self.desk.kept is None or stop is None:
+        stop = self.desk.clock.stop
+        if self.desk.pair.kept is None or stop is None:
             return
-        words = f"“{EVENTS[stop].label}”, {self.desk.stored[side].title}:"
+        words = f"“{EVENTS[stop].label}”, {self.desk.pair.stored[side].title}:"
         text, good = QInputDialog.getMultiLineText(self._window, "Pin a note to this stop", words)
         if good and text.strip():
             self.pin(stop, side, text.strip())
@@ -230,7 +243,7 @@ class KeptPair(QObject):
         """Take a pair off the list; its throws stay."""
         from waxtwin.library.pairs import forget_pair
 
-        if self.desk.kept is not None and self.desk.kept.id == pair.id:
-            self.desk.set_kept(None)
+        if self.desk.pair.kept is not None and self.desk.pair.kept.id == pair.id:
+            self.desk.pair.set_kept(None)
             self._keys = None
-        self.librarian.change(lambda library: forget_pair(library, pair.id), 0)
+        self.library.change(lambda library: forget_pair(library, pair.id), 0)

@@ -9,14 +9,14 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
 from waxtwin.core.contrast import Standards
+from waxtwin.ui.model.computing import standards_for
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.messages import Fault
 from waxtwin.ui.model.settings import Settings, save_settings
-from waxtwin.ui.rooms.pair.computing import standards_for
 
 if TYPE_CHECKING:
-    from waxtwin.ui.rooms.contrast.bands_dialog import BandsDialog
-    from waxtwin.ui.rooms.contrast.measure_card import MeasureCard
+    from waxtwin.ui.shared.bands_dialog import BandsDialog
+    from waxtwin.ui.shared.measure_card import MeasureCard
 
 
 class References(QObject):
@@ -24,7 +24,7 @@ class References(QObject):
 
     altered = Signal()
 
-    def __init__(self, desk: Desk, window: QWidget, settings: Settings, tell: Callable[[object], None]) -> None:
+    def __init__(self, desk: Desk, window: QWidget, settings: Settings, tell: Callable[[str], object]) -> None:
         super().__init__(window)
         self.desk, self.settings = desk, settings
         self._window, self._tell = window, tell
@@ -43,7 +43,7 @@ class References(QObject):
 
     def edit_bands(self) -> None:
         """See and change the bands, and choose whose are shown."""
-        from waxtwin.ui.rooms.contrast.bands_dialog import open_bands
+        from waxtwin.ui.shared.bands_dialog import open_bands
 
         def keep(population: str) -> None:
             self.settings.population = population
@@ -55,7 +55,7 @@ class References(QObject):
 
     def explain_measure(self) -> None:
         """Explain the chosen measure in a card that stays beside the window."""
-        from waxtwin.ui.rooms.contrast.measure_card import MeasureCard
+        from waxtwin.ui.shared.measure_card import MeasureCard
 
         if self.card is None:
             self.card = MeasureCard(self.desk, self._window)

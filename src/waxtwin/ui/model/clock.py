@@ -1,0 +1,198 @@
+"""The clock of a pair: the instant shown, the stop that is held, how the two clocks hang together. Knows no Qt."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from waxtwin.core.alignment import MODES, Alignment, align
+from waxtwin.core.stops import EVENTS, LANDING
+from waxtwin.ui.model.pair_state import OTHERS, SIDES, PairState
+from waxtwin.ui.model.topics import Hub, Topic
+
+RATES = (1.0, 0.25, 0.125)
+
+
+class Clock:
+    """Times are seconds on the athlete's clock unless said otherwise. Tells TIME, ALIGNMENT and PLAY."""
+
+    def __init__(self, pair: PairState, hub: Hub[Topic]) -> None:
+        self._pair, self._hub = pair, hub
+        self.mode = "one"
+        self.anchor = "release"
+        self.time = 0.0
+        self.stop: str | None = None
+        self.rate = 0.25
+        self.playing = 0
+        self._twin_held: float | None = None
+        self._loop: tuple[float, float] | None = None
+        self._alignments: dict[str, Alignment] = {}
+        self._about: tuple[object, ...] = ()  # what the alignments were worked out from
+        self._span: tuple[Alignment, tuple[float, float]] | None = None
+        hub.listen(self._follow, Topic.PAIR)
+
+    def _follow(self, topic: Topic) -> None:
+        """Other deliveries: nothing is played or held any more."""
+        self.playing, self._loop = 0, None
+        if not self._pair.complete:
+            self.stop = None
+
+    # how the clocks hang together ----------------------------------------------------------------------------------
+    @property
+    def alignment(self) -> Alignment:
+        """How the twin's clock hangs on the athlete's."""
+        return self.alignment_of("twin")
+
+    def alignment_of(self, side: str) -> Alignment:
+        """How the clock of a twin, or of a further one, hangs on the athlete's."""
+        about = (self._pair.contrast, self._pair.other_contrasts, self.mode, self.anchor)
+        if len(self._about) != len(about) or any(a is not b for a, b in zip(self._about, about, strict=True)):
+            self._about, self._alignments = about, {}
+        if side not in self._alignments:
+            times = self._pair.event_times("athlete"), self._pair.event_times(side)
+            self._alignments[side] = align(*times, self.mode, self.anchor)
+        return self._alignments[side]
+
+    def pull(self, mode: str) -> None:
+        """Choose which stitches are pulled tight: "one", "all" or "clock". Raises ValueError."""
+        if mode not in MODES:
+            raise ValueError(f"no such way to pull the stitches tight: {mode}")
+        if mode != self.mode:
+            self.mode, self._twin_held = mode, None
+            if mode == "one" and self.stop is not None:
+                self.anchor = self.stop
+            with self._hub.changing():
+                self._hub.tell(Topic.ALIGNMENT)
+                self._hub.tell(Topic.TIME)
+
+    def hang(self, mode: str, anchor: str) -> None:
+        """Hang the clocks as they were left: a mode and the stop that holds them. Raises ValueError."""
+        if mode not in MODES or anchor not in EVENTS:
+            raise ValueError(f"the clocks cannot hang so: {mode}, {anchor}")
+        if (mode, anchor) != (self.mode, self.anchor):
+            self.mode, self.anchor = mode, anchor
+            self._hub.tell(Topic.ALIGNMENT)
+
+    # the instant ---------------------------------------------------------------------------------------------------
+    def time_of(self, side: str) -> float:
+        """The instant shown on a side, on that side's own clock."""
+        if side == "athlete":
+            return self.time
+        if side in OTHERS:
+            times, mine = self._pair.event_times(side), self._pair.event_times("athlete")
+            held = self.stop is not None and abs(mine.get(self.stop, -1e9) - self.time) < 1e-9
+            return times[self.stop] if held and self.stop in times else self.alignment_of(side).to_twin(self.time)
+        return self._twin_held if self._twin_held is not None else self.alignment.to_twin(self.time)
+
+    def span(self) -> tuple[float, float]:
+        """First and last instant that either side can show, on the athlete's clock."""
+        if self._span is None or self._span[0] is not self.alignment:
+            self._span = (self.alignment, self._find_span())
+        return self._span[1]
+
+    def _find_span(self) -> tuple[float, float]:
+        spans = []
+        for side in SIDES:
+            analysis = self._pair.analysis(side)
+            if analysis is not None:
+                ends = analysis.motion.times[[0, -1]]
+                spans.append(ends if side == "athlete" else [self.alignment.to_athlete(float(t)) for t in ends])
+        if not spans:
+            return 0.0, 1.0
+        return float(min(s[0] for s in spans)), float(max(s[1] for s in spans))
+
+    def go(self, time: float) -> None:
+        """Move the clock; leaves a held stop."""
+        low, high = self.span()
+        time = float(np.clip(time, low, high))
+        if time == self.time and self._twin_held is None:
+            return
+        self.time, self._twin_held = time, None
+        self.stop = self._nearest_stop(time)
+        self._hub.tell(Topic.TIME)
+
+    def step(self, frames: int) -> None:
+        """Move by frames of the athlete's track."""
+        analysis = self._pair.analysis("athlete")
+        if analysis is not None:
+            rate = analysis.motion.rate
+            self.go((round(self.time * rate) + frames) / rate)
+
+    def hold(self, stop: str | None) -> None:
+        """Hold both sides at a stop; with one stop pulled tight, that stop becomes the anchor. A stop that is only
+        proposed is looked at where it is proposed.
+        """
+        if stop is None or stop not in self._pair.stops():
+            self._look_at(stop)
+            return
+        with self._hub.changing():
+            if self.mode == "one" and self.anchor != stop:
+                self.anchor = stop
+                self._hub.tell(Topic.ALIGNMENT)
+            self.time = self._pair.event_times("athlete")[stop]
+            exact = self._pair.event_times("twin")[stop]
+            self._twin_held = None if abs(self.alignment.to_twin(self.time) - exact) < 1e-6 else exact
+            self.stop = stop
+            self._hub.tell(Topic.TIME)
+
+    def _look_at(self, stop: str | None) -> None:
+        """Go to where a stop is proposed, each side to its own proposal where it has one."""
+        held = {side: self._pair.analysis(side) for side in SIDES}
+        at = {side: one.proposal(stop) for side, one in held.items() if one is not None and stop is not None}
+        ours, theirs = (at.get(side) for side in SIDES)
+        if ours is not None:
+            self.time = ours.time
+        elif theirs is not None:
+            self.time = self.alignment.to_athlete(theirs.time)
+        else:
+            return
+        self._twin_held = None if theirs is None else theirs.time
+        self.stop = stop
+        self._hub.tell(Topic.TIME)
+
+    def hold_landing(self) -> None:
+        """Hold the landing, or the first stop there is."""
+        stops, landing = self._pair.stops(), LANDING[self._pair.landing]
+        self.hold(landing if landing in stops else stops[0] if stops else None)
+
+    def phase(self) -> tuple[float, float]:
+        """The phase between stops that holds the clock, on the athlete's clock."""
+        times = self._pair.event_times("athlete")
+        marks = [times[s] for s in self._pair.stops()]
+        before = [m for m in marks if m <= self.time + 1e-6]
+        after = [m for m in marks if m > self.time + 1e-6]
+        low, high = self.span()
+        return (before[-1] if before else low), (after[0] if after else high)
+
+    def _nearest_stop(self, time: float) -> str | None:
+        times, stops = self._pair.event_times("athlete"), self._pair.stops()
+        return min(stops, key=lambda s: abs(times[s] - time)) if stops else None
+
+    # playing -------------------------------------------------------------------------------------------------------
+    def play(self, direction: int) -> None:
+        """1 forward, -1 backward, 0 stands still."""
+        if direction != self.playing:
+            self.playing = direction
+            self._hub.tell(Topic.PLAY)
+
+    def set_rate(self, rate: float) -> None:
+        """Playing speed, 1 = real time."""
+        if rate <= 0:
+            raise ValueError(f"no such playing speed: {rate}")
+        if rate != self.rate:
+            self.rate = rate
+            self._hub.tell(Topic.PLAY)
+
+    @property
+    def loop(self) -> bool:
+        """Whether playing stays within one phase."""
+        return self._loop is not None
+
+    def loop_span(self) -> tuple[float, float] | None:
+        """The phase that is looped, on the athlete's clock."""
+        return self._loop
+
+    def set_loop(self, loop: bool) -> None:
+        """Loop the phase that the clock is in now, or play through."""
+        if loop != self.loop:
+            self._loop = self.phase() if loop else None
+            self._hub.tell(Topic.PLAY)

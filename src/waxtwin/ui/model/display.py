@@ -1,0 +1,86 @@
+"""How a pair is shown: what the stages hold, which measure is lit, in which units. Knows no Qt."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from waxtwin.ui.model.topics import Hub, Topic
+
+VIEWS = {"side": (0.0, 4.0), "front": (90.0, 4.0), "rear": (-90.0, 8.0), "top": (0.0, 89.0)}
+VIEW_NAMES = {"open side": "side", "closed side": "side", "front": "front", "rear": "rear"}  # of clips, to VIEWS
+
+
+@dataclass(frozen=True)
+class Display:
+    """What the stages hold, from where (degrees), with which helpers.
+
+    `ghost` lays the other side over each stage, at an origin of the core's ORIGINS or "" for none, scaled to the same
+    height if `matched`; `fade` is how much of the other side is seen, 0 to 1, or with `split` how far from the right
+    it reaches; `inset` is the landmark that a magnified round follows, or ""; `alone` leaves out all but the
+    stages and the seam; `wall` leaves out the athlete where there are several twins.
+    """
+
+    shown: str = "both"
+    azimuth: float = 0.0
+    elevation: float = 4.0
+    gauges: bool = True
+    mirrored: bool = True
+    camera: str = "side"
+    trails: bool = False
+    ghost: str = ""
+    matched: bool = True
+    fade: float = 0.5
+    split: bool = False
+    inset: str = ""
+    alone: bool = False
+    wall: bool = False
+
+
+class View:
+    """The display, the measures that are lit and the units. Tells DISPLAY, SELECTION and UNITS."""
+
+    def __init__(self, hub: Hub[Topic]) -> None:
+        self._hub = hub
+        self.display = Display()
+        self.selected: str | None = None
+        self.hovered: str | None = None
+        self.imperial = False
+        hub.listen(self._follow, Topic.PAIR)
+
+    def _follow(self, topic: Topic) -> None:
+        """Other deliveries: nothing of them is chosen yet."""
+        self.selected = self.hovered = None
+
+    def show(self, /, **changes: object) -> None:
+        """Change how the pair is shown. Raises TypeError for what a display does not have."""
+        display = replace(self.display, **changes)  # type: ignore[arg-type]
+        if display != self.display:
+            self.display = display
+            self._hub.tell(Topic.DISPLAY)
+
+    def select(self, measure_id: str | None) -> None:
+        """Choose the measure whose gauge is lit."""
+        if measure_id != self.selected:
+            self.selected = measure_id
+            self._hub.tell(Topic.SELECTION)
+
+    def hover(self, measure_id: str | None) -> None:
+        """Light a measure's gauge as long as the pointer is on its row."""
+        if measure_id != self.hovered:
+            self.hovered = measure_id
+            self._hub.tell(Topic.SELECTION)
+
+    @property
+    def lit(self) -> str | None:
+        """The measure whose gauge is lit: the one under the pointer, else the chosen one."""
+        return self.hovered or self.selected
+
+    def set_imperial(self, imperial: bool) -> None:
+        """Feet, inches and miles an hour, or metric."""
+        if imperial != self.imperial:
+            self.imperial = imperial
+            self._hub.tell(Topic.UNITS)
+
+    def redress(self) -> None:
+        """Everything is to be painted anew: colours or type are others."""
+        self._hub.tell(Topic.UNITS)

@@ -1,0 +1,69 @@
+"""Single marks of the seam: a proposal's lozenge, a phase's words, a playhead."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import pairwise
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen, QPolygonF
+
+from waxtwin.ui.shared.theme import AMBER, TEAL, colour, font, side_colour
+
+RAIL = 16  # px: how thick a rail is
+
+
+def paint_rail(
+    painter: QPainter, ends: tuple[float, float], y: float, side: str, stops: Sequence[float], ticks: Sequence[float]
+) -> None:
+    """A side's rail: every second phase between its stops a little deeper, so that phases read as such, and ticks."""
+    tint = QColor(AMBER if side == "athlete" else TEAL)
+    tint.setAlpha(46)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(tint)
+    painter.drawRoundedRect(QRectF(ends[0], y - RAIL / 2, ends[1] - ends[0], RAIL), RAIL / 2, RAIL / 2)
+    tint.setAlpha(40)
+    painter.setBrush(tint)
+    for a, b in list(pairwise(stops))[::2]:
+        if b > a:
+            painter.drawRect(QRectF(a, y - RAIL / 2, b - a, RAIL))
+    painter.setPen(QPen(colour("ink", 46), 1))
+    for x in ticks:
+        painter.drawLine(QPointF(x, y + RAIL / 2 - 3), QPointF(x, y + RAIL / 2))
+
+
+def paint_lozenge(painter: QPainter, at: QPointF, r: float, *, asked: bool) -> None:
+    """An open lozenge for a proposal; with a question mark when it is not used."""
+    x, y = at.x(), at.y()
+    painter.setPen(QPen(colour("caution" if asked else "thread"), 1.6, Qt.PenStyle.DotLine))
+    painter.setBrush(colour("paper"))
+    painter.drawPolygon(QPolygonF([QPointF(x, y - r), QPointF(x + r, y), QPointF(x, y + r), QPointF(x - r, y)]))
+    if asked:
+        painter.setPen(colour("caution"))
+        painter.setFont(font(-2.0, QFont.Weight.Bold))
+        painter.drawText(QRectF(x - r, y - r, 2 * r, 2 * r), Qt.AlignmentFlag.AlignCenter, "?")
+
+
+def paint_phase(painter: QPainter, ends: tuple[float, float], y: float, text: str, width: int) -> None:
+    """A line between two stops with words below it, kept within the seam's width."""
+    painter.setPen(QPen(colour("hairline"), 1))
+    painter.drawLine(QPointF(ends[0] + 3, y), QPointF(ends[1] - 3, y))
+    painter.setPen(colour("soft"))
+    long = painter.fontMetrics().horizontalAdvance(text)
+    centre = min(max(sum(ends) / 2, long / 2 + 4), width - long / 2 - 4)
+    painter.drawText(QRectF(centre - long / 2 - 3, y + 2, long + 6, 18), Qt.AlignmentFlag.AlignCenter, text)
+
+
+def paint_playhead(painter: QPainter, at: QPointF, side: str) -> None:
+    """Where the clock is on a rail, its tip outward."""
+    x, y = at.x(), at.y()
+    painter.setPen(QPen(side_colour(side), 2))
+    painter.drawLine(QPointF(x, y - 13), QPointF(x, y + 13))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(side_colour(side))
+    tip = -1 if side == "athlete" else 1
+    shape = QPainterPath(QPointF(x, y + tip * 10))
+    shape.lineTo(x - 5, y + tip * 17)
+    shape.lineTo(x + 5, y + tip * 17)
+    shape.closeSubpath()
+    painter.drawPath(shape)

@@ -1,0 +1,129 @@
+"""What is read at the stop that is held, and what is pinned to it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QToolButton, QVBoxLayout, QWidget
+
+from waxtwin.core.stops import EVENTS
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.topics import Topic
+from waxtwin.ui.model.wording import rows_at
+from waxtwin.ui.shared.measure_row import MeasureRow
+from waxtwin.ui.shared.theme import font
+from waxtwin.ui.shared.widgets import label
+
+if TYPE_CHECKING:
+    from waxtwin.library.pairs import Note
+
+
+class StopPanel(QWidget):
+    """The measures read at the current stop, those that differ most first, and the notes pinned to it.
+
+    `explained` when a measure is to be explained, `unpinned(note)` when a note is to be taken off.
+    """
+
+    explained = Signal()
+    unpinned = Signal(object)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self._shown: object = None
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 0, 0, 0)
+        column.setSpacing(2)
+        self._title = label("At this stop", role="title", grow=1.5)
+        self._hint = label("", role="soft", grow=-1)
+        self._hint.setWordWrap(True)
+        self.asked = QPushButton()
+        self.asked.setProperty("role", "ask")
+        self.asked.clicked.connect(self._see_asked)
+        column.addWidget(self._title)
+        column.addWidget(self._hint)
+        column.addWidget(self.asked)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setFrameShape(QScrollArea.Shape.NoFrame)
+        column.addWidget(self._scroll, 1)
+        desk.listen(self._light, Topic.SELECTION)
+        desk.listen(
+            lambda _: self._fill(), Topic.PAIR, Topic.FIGURES, Topic.UNITS, Topic.TIME, Topic.LANDING, Topic.KEPT
+        )
+
+    def _see_asked(self) -> None:
+        """On to the next stop that waits for somebody."""
+        waiting = list(self.desk.pair.asked())
+        if waiting:
+            at = waiting.index(self.desk.clock.stop) + 1 if self.desk.clock.stop in waiting else 0
+            self.desk.clock.hold(waiting[at % len(waiting)])
+
+    def _fill_asked(self) -> None:
+        waiting = self.desk.pair.asked()
+        self.asked.setVisible(bool(waiting))
+        names = [EVENTS[stop].short + ("" if len(sides) == 2 else f" ({sides[0]})") for stop, sides in waiting.items()]
+        more = f" and {len(names) - 1} more" if len(names) > 1 else ""
+        self.asked.setText(f"▲ Set by hand: {names[0] if names else ''}{more}")
+        self.asked.setToolTip(
+            f"Proposed, not certain enough to be used: {', '.join(names)}. Drag its end on the seam, or accept it."
+        )
+
+    def rows(self) -> list[MeasureRow]:
+        """The rows on show."""
+        inner = self._scroll.widget()
+        return inner.findChildren(MeasureRow) if inner else []
+
+    def _light(self, topic: Topic) -> None:
+        for row in self.rows():
+            row.update()
+
+    def _fill(self) -> None:
+        contrast, stop = self.desk.pair.contrast, self.desk.clock.stop
+        state = (id(contrast), stop, self.desk.view.imperial, self.desk.pair.kept)
+        if state == self._shown:
+            return
+        self._shown = state
+        self._fill_asked()
+        self.desk.view.hover(None)
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 4, 0)
+        column.setSpacing(0)
+        for note in self.desk.pair.kept.notes if self.desk.pair.kept is not None else ():
+            if note.stop == stop:
+                column.addWidget(self._note(note))
+        rows = rows_at(contrast.rows, stop, self.desk.pair.landing) if contrast and stop else []
+        for row in rows:
+            made = MeasureRow(self.desk, row)
+            made.explained.connect(self.explained)
+            column.addWidget(made)
+        column.addStretch(1)
+        self._scroll.setWidget(inner)
+        self._title.setText(EVENTS[stop].label if stop else "At this stop")
+        if contrast is None:
+            self._hint.setText("Working…" if self.desk.pair.stored else "Choose a pair on the Bench.")
+        elif not contrast.athlete.resolved:
+            self._hint.setText("First figures; their margins are being worked out.")
+        elif not rows:
+            self._hint.setText("No measure is read at this stop.")
+        else:
+            self._hint.setText("athlete · twin · where the athlete stands, ± margin")
+
+    def _note(self, note: Note) -> QWidget:
+        """A pinned note, with a way to take it off."""
+        made = QWidget()
+        row = QHBoxLayout(made)
+        row.setContentsMargins(8, 4, 0, 4)
+        words = label(note.text, side=note.side)
+        words.setWordWrap(True)
+        words.setFont(font(-0.5))
+        off = QToolButton()
+        off.setText("✕")
+        off.setToolTip("Take this note off")
+        off.clicked.connect(lambda: self.unpinned.emit(note))
+        row.addWidget(words, 1)
+        row.addWidget(off, 0, Qt.AlignmentFlag.AlignTop)
+        return made
