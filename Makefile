@@ -28,6 +28,7 @@ lint: setup
 	$(BIN)/ruff format --check src tests benchmarks tools
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+	$(BIN)/python tools/check_imports.py
 
 test: lint
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal

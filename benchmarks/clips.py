@@ -122,7 +122,7 @@ def _play(clips: list[Path]) -> tuple[str, float]:
 def _memory(clips: list[Path]) -> tuple[str, float]:
     code = (
         "import sys, time, resource\nfrom pathlib import Path\n"
-        "from waxtwin.ui.shell.start import application, open_app\n"
+        "from waxtwin.ui.shared.application import application\nfrom waxtwin.ui.shell.start import open_app\n"
         "from waxtwin.ui.model.settings import Settings\nfrom waxtwin.capture.frames import FrameStore\n"
         "app = application(); window = open_app(Settings())\n"
         "stores = [FrameStore(Path(p), lambda i: None) for p in sys.argv[1:]]\n"
@@ -197,7 +197,8 @@ def _bench(folder: Path) -> tuple[str, float]:
 
     from waxtwin.library.store import Library
     from waxtwin.ui.model.settings import Settings
-    from waxtwin.ui.shell.start import application, open_app
+    from waxtwin.ui.shared.application import application
+    from waxtwin.ui.shell.start import open_app
 
     application()
     app = open_app(Settings())

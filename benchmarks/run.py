@@ -38,7 +38,8 @@ app = QApplication([]); w = W(); w.setCentralWidget(QLabel("x")); w.resize(1280,
 """
 _FULL = """
 import time; start_ = time.perf_counter()
-from waxtwin.ui.shell.start import application, start
+from waxtwin.ui.shared.application import application
+from waxtwin.ui.shell.start import start
 from waxtwin.ui.model.settings import Settings
 app = application()
 def then(workshop):
@@ -133,8 +134,9 @@ def _seam() -> list[tuple[str, str, float]]:
     from PySide6.QtWidgets import QApplication
 
     from waxtwin.ui.model.settings import Settings
+    from waxtwin.ui.shared.application import application
     from waxtwin.ui.shell.pictures import settle
-    from waxtwin.ui.shell.start import application, open_app
+    from waxtwin.ui.shell.start import open_app
 
     application()
     app = open_app(Settings())

@@ -23,8 +23,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QFileDialog, QWidget
 
 from waxtwin.ui.model.settings import Settings
+from waxtwin.ui.shared.application import application
 from waxtwin.ui.shell.app import App
-from waxtwin.ui.shell.start import application, open_app
+from waxtwin.ui.shell.start import open_app
 
 DEMO = Path(__file__).parent.parent / "src" / "waxtwin" / "assets" / "demo"
 GESTURES, PAIRS, MEGABYTES = 25, 200, 30.0

@@ -34,6 +34,23 @@ def test_a_planted_violation_is_caught(tmp_path, file, line):
     assert done.returncode == 1 and "BROKEN" in done.stdout
 
 
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [("import sqlalchemy", "the core knows NumPy and SciPy alone"),
+     ("def late():\n    from waxtwin.core import motion", "in a circle")],
+)  # fmt: skip
+def test_a_circle_or_a_stranger_in_the_core_is_caught(tmp_path, line, said):
+    shutil.copytree(
+        ROOT / "src" / "waxtwin", tmp_path / "waxtwin", ignore=shutil.ignore_patterns("assets", "__pycache__", "ui")
+    )
+    (tmp_path / "waxtwin" / "core" / "track.py").open("a").write(f"\n{line}\n")
+    done = subprocess.run(
+        [sys.executable, ROOT / "tools" / "check_imports.py"], env={"PYTHONPATH": str(tmp_path), "PATH": ""},
+        cwd=tmp_path, capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    assert done.returncode == 1 and said in done.stdout, done.stdout + done.stderr
+
+
 def test_core_runs_without_qt_video_or_files():
     code = (
         "import sys\n"

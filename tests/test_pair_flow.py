@@ -118,8 +118,8 @@ def test_what_counts_as_landing_is_worked_out_again_and_others_too(flow):
     assert "others" not in flow.queue.waiting  # known already
     pair.set_landing("plant")
     flow.queue.run()
-    assert pair.contrast is not before and pair.contrast.athlete.landing == "foot_plant"
-    assert pair.other_contrasts["twin2"].athlete.landing == "foot_plant" and pair.explanation is not explained
+    assert pair.contrast is not before and pair.contrast.athlete.landing == "plant"
+    assert pair.other_contrasts["twin2"].athlete.landing == "plant" and pair.explanation is not explained
 
 
 def test_several_throws_of_a_session_are_contrasted_together(flow):

@@ -40,7 +40,7 @@ from waxtwin.library.log import (
     set_limits,
 )
 from waxtwin.library.plans import catalogue, forget_task, hand_over, keep_plan, keep_task, new_key, plans_of, with_own
-from waxtwin.library.store import LibraryError
+from waxtwin.library.schema import LibraryError
 from waxtwin.library.throws import delivery_row, set_events, set_fields
 
 TILT = "landing_trunk_tilt"

@@ -57,7 +57,7 @@ def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch):
 def test_window_opens_on_a_real_display(tmp_path):
     code = (
         "from PySide6.QtCore import QTimer\n"
-        "from waxtwin.ui.shell.start import application, start\n"
+        "from waxtwin.ui.shared.application import application\nfrom waxtwin.ui.shell.start import start\n"
         "from waxtwin.ui.model.settings import Settings\n"
         "app = application(); got = []\n"
         "frame = start(Settings(), lambda w: (got.append(w), w.open_demo()))\n"
@@ -70,3 +70,13 @@ def test_window_opens_on_a_real_display(tmp_path):
         ["xvfb-run", "-a", sys.executable, "-c", code], capture_output=True, text=True, env=env, check=False
     )
     assert done.returncode == 0 and "xcb" in done.stdout, done.stderr
+
+
+@pytest.mark.parametrize("page", ["docs/contributing.md", "docs/architecture.md"])
+def test_every_place_that_the_pages_name_exists(page):
+    import re
+
+    named = re.findall(r"`((?:src|tests|tools|docs|benchmarks|ui)/[\w/.]+)`", (ROOT / page).read_text())
+    assert len(named) > 3
+    for place in named:
+        assert (ROOT / place).exists() or (ROOT / "src" / "waxtwin" / place).exists(), place

@@ -158,8 +158,8 @@ def test_nothing_is_fetched_for_the_pdf(material, tmp_path):
 # pictures and the clip ------------------------------------------------------------------------------------------------
 @pytest.fixture
 def plates(material, qapp):
+    from waxtwin.ui.shared.application import application
     from waxtwin.ui.shared.pair_images import PairImages
-    from waxtwin.ui.shell.start import application
 
     application()
     return PairImages(material.pair, ("Wren <b>", "Ines"), False)

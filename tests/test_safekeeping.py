@@ -22,7 +22,8 @@ from waxtwin.library.erasing import erase
 from waxtwin.library.importing import bring_one
 from waxtwin.library.layout import BACKUPS, CLIPS, DATABASE
 from waxtwin.library.records import Athlete
-from waxtwin.library.store import Library, LibraryError, LostDatabaseError, backups_in
+from waxtwin.library.schema import LibraryError
+from waxtwin.library.store import Library, LostDatabaseError, backups_in
 from waxtwin.library.throws import set_fields
 
 

@@ -117,7 +117,7 @@ def pairs_of(athlete: Path, twins: list[Path], sets: dict[Path, Any], landing: s
     return [contrast_sets(found[athlete], found[twin], standards) for twin in twins]
 
 
-def answer(as_json: bool, document: Callable[[], dict], lines: Callable[[], list[str]]) -> None:
+def answer(as_json: bool, document: Callable[[], dict[str, Any]], lines: Callable[[], list[str]]) -> None:
     """Print one JSON document, or lines."""
     if as_json:
         print(json.dumps(document(), ensure_ascii=False, allow_nan=False))

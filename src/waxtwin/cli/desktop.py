@@ -17,7 +17,9 @@ from waxtwin.core.errors import WaxTwinError
 @app.callback(invoke_without_command=True)
 def _entry(
     context: typer.Context,
-    version: Annotated[bool, typer.Option("--version", callback=_version, is_eager=True)] = False,
+    version: Annotated[  # noqa: ARG001 - its callback answers it
+        bool, typer.Option("--version", callback=_version, is_eager=True)
+    ] = False,
 ) -> None:
     """Wax Twin: hold a delivery against its twin. Without a command the desktop opens."""
     if context.invoked_subcommand is None:

@@ -52,9 +52,9 @@ def report(
     wish = Wish(parts, tuple(stop) if stop else Wish().stops, name, twin_name, imperial, wording)
     made = compose(Material(pairs[0], found, tasks=catalogue(None)), wish, date.today())
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from waxtwin.ui.shared.application import application
     from waxtwin.ui.shared.export import lit_of, write_clip, write_report
     from waxtwin.ui.shared.pair_images import PairImages, clips_for
-    from waxtwin.ui.shell.start import application
 
     application()
     stored = {side: sets[path][0] for side, path in (("athlete", athlete), ("twin", twin))} if footage else {}

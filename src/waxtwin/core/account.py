@@ -30,7 +30,7 @@ class Words:
 def in_words(case: Case, judgement: Judgement, athlete: str, twin: str, words: Words | None = None) -> str:
     """What was found, what to look at first, what is good already, and what is not certain."""
     words = words or Words()
-    parts = [*_gap(case, athlete, twin, words), *_first(judgement, words), *_good(judgement), *_unsure(case, words)]
+    parts = [*_gap(case, athlete, twin, words), *_first(judgement, words), *_good(judgement), *_unsure(case)]
     return " ".join(part for part in parts if part)
 
 
@@ -125,7 +125,7 @@ def _good(judgement: Judgement) -> list[str]:
     return said
 
 
-def _unsure(case: Case, words: Words) -> list[str]:
+def _unsure(case: Case) -> list[str]:
     account = case.borrowed
     if account is None and case.ledger is None:
         return []

@@ -73,4 +73,4 @@ def _with_arms(bodies: np.ndarray) -> np.ndarray:
         points[:, INDEX[b]] = points[:, INDEX[a]] + way / np.linalg.norm(way, axis=-1, keepdims=True) * length
     for name in ("ball", "navel"):
         points[:, INDEX[name]] = np.nan
-    return points
+    return np.asarray(points)

@@ -27,9 +27,9 @@ class Body:
     def at(self, name: str) -> np.ndarray:
         """A landmark, or one of `pelvis`, `chest`, `navel`: `(..., 3)` metres."""
         if name == "pelvis":
-            return (self.at("drive_hip") + self.at("lead_hip")) / 2
+            return np.asarray((self.at("drive_hip") + self.at("lead_hip")) / 2)
         if name == "chest":
-            return (self.at("throwing_shoulder") + self.at("glove_shoulder")) / 2
+            return np.asarray((self.at("throwing_shoulder") + self.at("glove_shoulder")) / 2)
         point = self.points[..., INDEX[name], :]
         if name == "navel":
             derived = self.at("pelvis") + 0.2 * (self.at("chest") - self.at("pelvis"))
@@ -47,7 +47,7 @@ class Body:
     @cached_property
     def trunk(self) -> np.ndarray:
         """u: pelvis centre to chest centre."""
-        return self.at("chest") - self.at("pelvis")
+        return np.asarray(self.at("chest") - self.at("pelvis"))
 
     @cached_property
     def trunk_axes(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -113,7 +113,7 @@ class Body:
 
     def abduction(self) -> np.ndarray:
         """90 = elbow on the shoulder line."""
-        return np.degrees(np.arccos(np.clip(-dot(self.upper_arm, self.trunk_axes[2]), -1, 1)))
+        return np.asarray(np.degrees(np.arccos(np.clip(-dot(self.upper_arm, self.trunk_axes[2]), -1, 1))))
 
     def horizontal_adduction(self) -> np.ndarray:
         """- elbow behind the shoulder line, + in front."""
@@ -134,7 +134,7 @@ class Body:
     def planar_layback(self) -> np.ndarray:
         """Side-view stand-in for layback: forearm against the trunk in the XZ plane."""
         w = self.at("throwing_wrist") - self.at("throwing_elbow")
-        return 90.0 + degrees(-w[..., 0], w[..., 2]) + self.trunk_tilt()
+        return np.asarray(90.0 + degrees(-w[..., 0], w[..., 2]) + self.trunk_tilt())
 
     def arm_line(self) -> np.ndarray:
         """Angle between the shoulder line and shoulder to hand; 0 = one straight line."""
@@ -147,7 +147,7 @@ class Body:
 
 def dot(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     """Dot product over the last axis."""
-    return np.einsum("...i,...i->...", a, b)
+    return np.asarray(np.einsum("...i,...i->...", a, b))
 
 
 def unit(v: np.ndarray) -> np.ndarray:
@@ -158,14 +158,14 @@ def unit(v: np.ndarray) -> np.ndarray:
 
 def degrees(y: np.ndarray, x: np.ndarray) -> np.ndarray:
     """atan2 in degrees."""
-    return np.degrees(np.arctan2(y, x))
+    return np.asarray(np.degrees(np.arctan2(y, x)))
 
 
 def angle_between(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     """Angle in degrees, 0 to 180."""
     with np.errstate(invalid="ignore", divide="ignore"):
         cosine = dot(a, b) / np.sqrt(dot(a, a) * dot(b, b))
-    return np.degrees(np.arccos(np.clip(cosine, -1, 1)))
+    return np.asarray(np.degrees(np.arccos(np.clip(cosine, -1, 1))))
 
 
 def _bearing(v: np.ndarray) -> np.ndarray:

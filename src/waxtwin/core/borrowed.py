@@ -54,7 +54,7 @@ class Side:
     @property
     def drive(self) -> np.ndarray:
         """Landing to release in seconds, `(copies,)`."""
-        return self.knots[:, 2] - self.knots[:, 1]
+        return np.asarray(self.knots[:, 2] - self.knots[:, 1])
 
 
 def side_of(analysis: Analysis, who: str, count: int = 0, seed: int = 0, *, from_lift: bool = False) -> Side:
@@ -162,7 +162,7 @@ def _all_hands(pair: Sequence[Linked]) -> np.ndarray:
 
 
 def _turned(axes: np.ndarray, vector: np.ndarray) -> np.ndarray:
-    return np.einsum("...ij,...j->...i", axes, vector)
+    return np.asarray(np.einsum("...ij,...j->...i", axes, vector))
 
 
 def _top(speed: np.ndarray) -> np.ndarray:
@@ -171,7 +171,7 @@ def _top(speed: np.ndarray) -> np.ndarray:
     a, b, c = (np.take_along_axis(speed, (i + k)[..., None], axis=-1)[..., 0] for k in (-1, 0, 1))
     bend = a - 2 * b + c
     shift = np.where(bend < 0, 0.5 * (a - c) / np.where(bend < 0, bend, 1.0), 0.0)
-    return np.where(np.abs(shift) <= 1, b - 0.25 * (a - c) * shift, np.max(speed, axis=-1))
+    return np.asarray(np.where(np.abs(shift) <= 1, b - 0.25 * (a - c) * shift, np.max(speed, axis=-1)))
 
 
 # what borrowing is worth ----------------------------------------------------------------------------------------------

@@ -20,7 +20,7 @@ def look_at(position: np.ndarray, target: np.ndarray, focal: float, size: tuple[
     down = np.cross(ahead, right)
     rotation = np.stack([right, down, ahead])
     intrinsic = np.array([[focal, 0, size[0] / 2], [0, focal, size[1] / 2], [0, 0, 1]])
-    return intrinsic @ np.column_stack([rotation, -rotation @ position])
+    return np.asarray(intrinsic @ np.column_stack([rotation, -rotation @ position]))
 
 
 def project(matrix: np.ndarray, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -183,7 +183,7 @@ def _peak_knee(s: Search) -> Event | None:
 
 
 def _opening_speed(s: Search) -> np.ndarray:
-    return np.fmax(s.motion.slow_speed("pelvis", 6.0)[0], s.motion.slow_speed("lead_ankle", 6.0)[0])
+    return np.asarray(np.fmax(s.motion.slow_speed("pelvis", 6.0)[0], s.motion.slow_speed("lead_ankle", 6.0)[0]))
 
 
 def _slow_noise(s: Search) -> tuple[float, float]:

@@ -39,7 +39,7 @@ def laid_over(
 ) -> np.ndarray:
     """The other body's landmarks `(landmarks, 3)` in metres, placed over a body `onto`; see `placing`."""
     scale, shift = placing(points, other, onto, under, origin=origin, matched=matched)
-    return points * scale + shift
+    return np.asarray(points * scale + shift)
 
 
 def _landed(analysis: Analysis) -> np.ndarray:

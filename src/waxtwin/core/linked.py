@@ -130,17 +130,17 @@ def _axes_about(third: np.ndarray, toward: np.ndarray) -> np.ndarray:
 
 
 def _relative(parent: np.ndarray, child: np.ndarray) -> np.ndarray:
-    return np.swapaxes(parent, -1, -2) @ child
+    return np.asarray(np.swapaxes(parent, -1, -2) @ child)
 
 
 def _into(axes: np.ndarray, vector: np.ndarray) -> np.ndarray:
     """A field vector in axes."""
-    return np.einsum("...ji,...j->...i", axes, vector)
+    return np.asarray(np.einsum("...ji,...j->...i", axes, vector))
 
 
 def _out(axes: np.ndarray, vector: np.ndarray) -> np.ndarray:
     """A vector in axes, in the field."""
-    return np.einsum("...ij,...j->...i", axes, vector)
+    return np.asarray(np.einsum("...ij,...j->...i", axes, vector))
 
 
 def _elbow_axis(a: np.ndarray, w: np.ndarray) -> np.ndarray:
@@ -197,7 +197,7 @@ def matrices(q: np.ndarray) -> np.ndarray:
 
 def angle_apart(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     """Angle in degrees between rotations given as unit quaternions `(.., 4)`."""
-    return np.degrees(2 * np.arccos(np.clip(np.abs(dot(a, b)), 0.0, 1.0)))
+    return np.asarray(np.degrees(2 * np.arccos(np.clip(np.abs(dot(a, b)), 0.0, 1.0))))
 
 
 def mixed(a: np.ndarray, b: np.ndarray, share: np.ndarray | float) -> np.ndarray:

@@ -48,7 +48,7 @@ class Marks:
     @property
     def seen(self) -> np.ndarray:
         """(frames, landmarks) of the marks that are there."""
-        return ~np.isnan(self.points[..., 0])
+        return np.asarray(~np.isnan(self.points[..., 0]))
 
     def put(self, frame: int, landmark: int, x: float, y: float) -> Marks:
         """A mark set by hand."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -50,7 +51,7 @@ class Motion:
     height: float
     sight: Sight = FIELD_SIGHT
     trust: np.ndarray | None = None
-    _cache: dict = field(default_factory=dict, repr=False, compare=False)
+    _cache: dict[object, Any] = field(default_factory=dict, repr=False, compare=False)
 
     @property
     def scale(self) -> float:
@@ -72,7 +73,8 @@ class Motion:
         key = ("pose", times.tobytes())
         if key not in self._cache:
             self._cache[key] = Body(self.sample(self.points, times), self.flat)
-        return self._cache[key]
+        found: Body = self._cache[key]
+        return found
 
     def sample(self, values: np.ndarray, times: np.ndarray) -> np.ndarray:
         """`(copies, frames, ...)` at one instant per copy, `times` (copies,): `(copies, ...)`, cubic in four frames.
@@ -128,7 +130,7 @@ class Motion:
 
         def make() -> np.ndarray:
             path = filtered(Body(self.raw[None], self.flat).at(name), self.rate, cutoff)
-            return np.linalg.norm(self.body.seen(derivative(path, self.rate)), axis=-1)
+            return np.asarray(np.linalg.norm(self.body.seen(derivative(path, self.rate)), axis=-1))
 
         return self.kept(("slow", name, cutoff), make)
 
@@ -142,7 +144,7 @@ class Motion:
 
     def separation(self) -> np.ndarray:
         """Pelvis rotation less trunk rotation, `(copies, frames)` degrees."""
-        return self.pelvis_rotation() - self.trunk_rotation()
+        return np.asarray(self.pelvis_rotation() - self.trunk_rotation())
 
     def layback(self, branch: np.ndarray) -> np.ndarray:
         """External rotation `(copies, frames)` degrees, unwrapped from (-180, 180] at the instants `branch` (copies,),
@@ -160,7 +162,7 @@ class Motion:
             value = curve[np.arange(curve.shape[0]), known.argmax(axis=1)]
             low = -90.0 if planar else -180.0
             shift = 360.0 * np.ceil((value - low) / 360.0 - 1.0)
-            return curve - np.nan_to_num(shift)[:, None]
+            return np.asarray(curve - np.nan_to_num(shift)[:, None])
 
         return self.kept(("layback", branch.tobytes()), make)
 
@@ -206,7 +208,7 @@ class Motion:
         white *= self.noise[:, None].astype(np.float32)
         if self.sight.by_model:
             white[0] += wander_of(length, self.rate, self.height, rng)
-        return low_pass(white, self.rate, cutoffs)[0]
+        return np.asarray(low_pass(white, self.rate, cutoffs)[0])
 
     def smoothed_noise(self, name: str, order: int = 0, cutoff: float | None = None) -> float:
         """Noise left after smoothing in a landmark's position (m), or in its `order`-th derivative (m/s^order).
@@ -220,7 +222,7 @@ class Motion:
         j = _members(name)
         fc = cutoff or float(np.max(self.cutoffs[j]))
         sigma = float(np.sqrt(np.sum(self.noise[j] ** 2)) / len(j))
-        return sigma * np.sqrt(2 * fc / self.rate) * (2 * np.pi * fc) ** order / np.sqrt(2 * order + 1)
+        return float(sigma * np.sqrt(2 * fc / self.rate) * (2 * np.pi * fc) ** order / np.sqrt(2 * order + 1))
 
     def waver(self, name: str, order: int = 0, cutoff: float | None = None) -> float:
         """The part of `smoothed_noise` that a landmark model's marks waver by; 0 for other tracks."""
@@ -237,7 +239,7 @@ class Motion:
         """What `make` gives, worked out once for this motion."""
         if key not in self._cache:
             self._cache[key] = make()
-        return self._cache[key]
+        return np.asarray(self._cache[key])
 
 
 _MIDDLES = {"pelvis": ("drive_hip", "lead_hip"), "chest": ("throwing_shoulder", "glove_shoulder")}
@@ -300,7 +302,7 @@ def _trust(track: Track, times: np.ndarray) -> np.ndarray | None:
     if (track.confidence[seen] >= 1.0).all():
         return None
     nearest = np.clip(np.searchsorted(track.times, times - 0.5 / track.rate), 0, track.times.size - 1)
-    return np.clip(track.confidence[nearest], 0.0, 1.0)
+    return np.asarray(np.clip(track.confidence[nearest], 0.0, 1.0))
 
 
 def unwrapped(curve: np.ndarray) -> np.ndarray:

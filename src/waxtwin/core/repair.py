@@ -89,7 +89,7 @@ def _shortest_way(marks: Marks, size: float, rate: float) -> np.ndarray:
 
 def _step(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     """Way from `a` (frames, parts, 2) at one frame to `b` at the next, summed over the parts seen: (frames - 1,)."""
-    return np.nansum(np.linalg.norm(b[1:] - a[:-1], axis=-1), axis=1)
+    return np.asarray(np.nansum(np.linalg.norm(b[1:] - a[:-1], axis=-1), axis=1))
 
 
 @lru_cache(maxsize=8)
@@ -110,7 +110,7 @@ def find_outliers(marks: Marks, slow: float = 1.0) -> np.ndarray:
         for window, jump in (_QUICK,) if LANDMARKS[j].endswith(_ARMS) else (_QUICK, _STEADY):
             half = max(round(window * marks.rate(slow)), 3)
             wrong[:, j] |= _off_path(marks.points[:, j], half, jump * size) > jump * size
-    return wrong & ~marks.fixed & marks.seen
+    return np.asarray(wrong & ~marks.fixed & marks.seen)
 
 
 def _off_path(points: np.ndarray, half: int, jump: float) -> np.ndarray:
@@ -164,4 +164,4 @@ def _islands(marks: Marks, slow: float) -> np.ndarray:
         gaps = [(start, stop) for start, stop in runs(~marks.seen[:, j]) if stop - start > shortest]
         for before, after in pairwise(gaps):
             alone[before[1] : after[0], j] = after[0] - before[1] <= shortest
-    return alone & ~marks.fixed
+    return np.asarray(alone & ~marks.fixed)

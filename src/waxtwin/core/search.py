@@ -27,10 +27,10 @@ class Search:
 
     def at(self, name: str) -> np.ndarray:
         """A landmark's path `(frames, 3)`."""
-        return self.motion.body.at(name)[0]
+        return np.asarray(self.motion.body.at(name)[0])
 
     def speed(self, name: str) -> np.ndarray:
-        return self.motion.speed(name)[0]
+        return np.asarray(self.motion.speed(name)[0])
 
     def frames(self, start: float, stop: float) -> np.ndarray:
         """Indices of frames within [start, stop] seconds."""

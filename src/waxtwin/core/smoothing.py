@@ -71,7 +71,7 @@ def _design(cutoff: float, rate: float) -> np.ndarray:
 
     # the two-pass correction holds for the analogue frequency, so it is made before the bilinear warp, not after
     corrected = rate / np.pi * np.arctan(np.tan(np.pi * min(cutoff, 0.45 * rate) / rate) / TWO_PASS)
-    return butter(2, corrected, fs=rate, output="sos")
+    return np.asarray(butter(2, corrected, fs=rate, output="sos"))
 
 
 def filtered(values: np.ndarray, rate: float, cutoff: float) -> np.ndarray:

@@ -15,7 +15,8 @@ def finish(steps: Steps[T], progress: Callable[[float], object] | None = None) -
         try:
             share = next(steps)
         except StopIteration as end:
-            return end.value
+            found: T = end.value
+            return found
         if progress is not None:
             progress(share)
 
@@ -26,5 +27,6 @@ def part(steps: Steps[T], low: float, high: float) -> Steps[T]:
         try:
             share = next(steps)
         except StopIteration as end:
-            return end.value
+            found: T = end.value
+            return found
         yield low + (high - low) * share

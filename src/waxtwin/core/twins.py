@@ -84,7 +84,7 @@ class Shelf:
         return cls(columns, np.array([profile.features for profile in profiles]))
 
     def __len__(self) -> int:
-        return self.features.shape[0]
+        return int(self.features.shape[0])
 
     def profile(self, i: int) -> Profile:
         """One of them."""

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -46,7 +47,7 @@ class WhatIf:
 
     athlete: Analysis
     twin: Analysis
-    _kept: dict = field(default_factory=dict, repr=False, compare=False)
+    _kept: dict[object, Any] = field(default_factory=dict, repr=False, compare=False)
 
     @cached_property
     def _sides(self) -> tuple[Side, Side]:
@@ -137,7 +138,7 @@ class WhatIf:
         return found
 
 
-def _speed(sides: tuple[Side, Side], shares: Shares, kept: dict) -> np.ndarray:
+def _speed(sides: tuple[Side, Side], shares: Shares, kept: dict[object, Any]) -> np.ndarray:
     """Peak hand speed `(copies,)` m/s of a body with these shares; samples of the two bodies are kept per tempo."""
     tempo = shares.get("tempo", 0.0)
     if kept.get("tempo") != tempo:

@@ -52,7 +52,7 @@ def _promised(header: bytes) -> int:
     """Bytes of the frames that the first block speaks of (little-endian words, as nearly all files have them)."""
     points, analog, first, last = struct.unpack_from("<4H", header, 2)
     (scale,) = struct.unpack_from("<f", header, 12)
-    return (4 * points + analog) * max(last - first + 1, 0) * (4 if scale < 0 else 2)
+    return int((4 * points + analog) * max(last - first + 1, 0) * (4 if scale < 0 else 2))
 
 
 def write(track: Track, path: Path) -> None:

@@ -30,7 +30,7 @@ def main(source: str, target: str) -> None:
         units = parameters["UNITS"]["value"] if "UNITS" in parameters else []
         unit = str(units[0]).strip().lower() if units else "mm"
         points = np.asarray(file["data"]["points"], float)[:3]
-    except Exception:
+    except Exception:  # noqa: BLE001 - whatever a damaged file makes the library raise; this process is its own
         sys.exit("it is not a C3D file that can be read")
     if unit not in _UNITS:
         sys.exit(f"its unit “{unit[:20]}” is not known")

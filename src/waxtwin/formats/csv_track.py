@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 import numpy as np
 
@@ -37,7 +37,11 @@ def read(text: str) -> RawTrack:
         raise FaultyFileError("there is a header but no row of figures")
     table = np.stack(figures)
     columns = dict(zip(header, table.T, strict=True))
-    times = columns.pop("time")
+    return _sorted(columns.pop("time"), columns)
+
+
+def _sorted(times: np.ndarray, columns: Mapping[str, np.ndarray]) -> RawTrack:
+    """Columns by landmark. Raises FaultyFileError."""
     points: dict[str, np.ndarray] = {}
     confidence: dict[str, np.ndarray] = {}
     for name, column in columns.items():

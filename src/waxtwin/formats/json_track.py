@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from contextlib import suppress
+from typing import Any
 
 import numpy as np
 
@@ -16,25 +17,7 @@ _MOST_LANDMARKS = 500
 
 def read(text: str) -> RawTrack:
     """Parse the document. Raises FaultyFileError with the fault."""
-    try:
-        document = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as fault:
-        where = f" at line {fault.lineno}" if isinstance(fault, json.JSONDecodeError) else ""
-        raise FaultyFileError(f"it is not valid JSON{where}; is the file cut short?") from None
-    if not isinstance(document, dict) or "frames" not in document or "landmarks" not in document:
-        raise FaultyFileError("it is JSON, but has no “landmarks” and “frames”")
-    if document.get("version", 1) != 1:
-        raise FaultyFileError(f"its version is {str(document['version'])[:20]}; this program reads version 1")
-    names, frames = document["landmarks"], document["frames"]
-    if not isinstance(names, list) or not isinstance(frames, list) or not frames:
-        raise FaultyFileError("it has no frames")
-    if len(names) > _MOST_LANDMARKS:
-        raise FaultyFileError(f"it names {len(names)} landmarks, more than any body has")
-    for k, frame in enumerate(frames):  # before anything is laid out for them
-        if not isinstance(frame, dict) or not isinstance(frame.get("points"), list):
-            raise FaultyFileError(f"frame {k + 1} has no points")
-        if len(frame["points"]) != len(names):
-            raise FaultyFileError(f"frame {k + 1} has {len(frame['points'])} points for {len(names)} landmarks")
+    names, frames = _checked(_parsed(text))
     times = np.array([_figure(frame.get("t"), k) for k, frame in enumerate(frames)])
     points = np.full((len(frames), len(names), 3), np.nan)
     confidence = np.ones((len(frames), len(names)))
@@ -52,6 +35,35 @@ def read(text: str) -> RawTrack:
         {str(name): points[:, j] for j, name in enumerate(names)},
         {str(name): confidence[:, j] for j, name in enumerate(names)},
     )
+
+
+def _parsed(text: str) -> dict[str, Any]:
+    """The document. Raises FaultyFileError."""
+    try:
+        document = json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as fault:
+        where = f" at line {fault.lineno}" if isinstance(fault, json.JSONDecodeError) else ""
+        raise FaultyFileError(f"it is not valid JSON{where}; is the file cut short?") from None
+    if not isinstance(document, dict) or "frames" not in document or "landmarks" not in document:
+        raise FaultyFileError("it is JSON, but has no “landmarks” and “frames”")
+    if document.get("version", 1) != 1:
+        raise FaultyFileError(f"its version is {str(document['version'])[:20]}; this program reads version 1")
+    return document
+
+
+def _checked(document: dict[str, Any]) -> tuple[list[Any], list[dict[str, Any]]]:
+    """Names and frames, before anything is laid out for them. Raises FaultyFileError."""
+    names, frames = document["landmarks"], document["frames"]
+    if not isinstance(names, list) or not isinstance(frames, list) or not frames:
+        raise FaultyFileError("it has no frames")
+    if len(names) > _MOST_LANDMARKS:
+        raise FaultyFileError(f"it names {len(names)} landmarks, more than any body has")
+    for k, frame in enumerate(frames):
+        if not isinstance(frame, dict) or not isinstance(frame.get("points"), list):
+            raise FaultyFileError(f"frame {k + 1} has no points")
+        if len(frame["points"]) != len(names):
+            raise FaultyFileError(f"frame {k + 1} has {len(frame['points'])} points for {len(names)} landmarks")
+    return names, frames
 
 
 def _figure(said: object, frame: int) -> float:

@@ -46,7 +46,7 @@ def take_person(library: Library, path: Path) -> int:
                 setattr(row, name, getattr(person, name))
         row.extra = {**{k: v for k, v in person.extra.items() if k not in _PLAIN}, **row.extra}
         _take_sessions(session, row, person)
-        _take_notes(session, row, person)
+        _take_notes(row, person)
         if not row.plans:
             row.plans = [PlanRow(**{name: getattr(one, name) for name in _PLAN}) for one in person.plans]
         session.flush()
@@ -62,7 +62,7 @@ def _take_sessions(session: Session, row: Athlete, person: Person) -> None:
         known.log = known.log or entry.log
 
 
-def _take_notes(session: Session, row: Athlete, person: Person) -> None:
+def _take_notes(row: Athlete, person: Person) -> None:
     known = {(one.date, one.place) for one in row.arm_notes}
     for entry in person.arm_notes:
         if (entry.date, entry.place) not in known:

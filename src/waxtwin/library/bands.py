@@ -9,6 +9,7 @@ import json
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from waxtwin import ASSETS
 from waxtwin.core.contrast import DIRECTIONS, Band, Standards
@@ -99,7 +100,7 @@ def load_book(path: Path) -> Book:
     return book
 
 
-def _population(path: Path, entry: dict) -> Population:
+def _population(path: Path, entry: dict[str, Any]) -> Population:
     label, source = str(entry["label"]), str(entry["source"])
     bands = {}
     for name, one in entry["bands"].items():

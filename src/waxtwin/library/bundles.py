@@ -34,7 +34,8 @@ from waxtwin.library.importing import Brought, bring, bring_one
 from waxtwin.library.pairs import change_pair, keep_state, open_pair
 from waxtwin.library.privacy import write_throw
 from waxtwin.library.records import Athlete, DeliveryRow, PairRow
-from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.schema import LibraryError
+from waxtwin.library.store import Library
 
 SUFFIX = ".waxtwin"
 MANIFEST = "manifest.json"

@@ -72,7 +72,7 @@ def matching(found: list[Entry], search: str, *, tag: str = "", throws: str = ""
     ]  # fmt: skip
 
 
-def document(found: list[Entry]) -> dict:
+def document(found: list[Entry]) -> dict[str, Any]:
     """The listing as JSON."""
     return {
         "deliveries": [

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -56,7 +57,7 @@ class _NewClip:
     file: str
     linked: bool
     name: str
-    facts: dict
+    facts: dict[str, Any]
 
 
 def sources(path: Path) -> list[Path]:
@@ -89,7 +90,7 @@ def _by_number(file: Path) -> tuple[Path, list[tuple[int, str]]]:
 
 
 def bring(
-    library: Library, path: Path, *, link: bool = False, kept: Callable[[Brought], object] = lambda one: None
+    library: Library, path: Path, *, link: bool = False, kept: Callable[[Brought], object] = lambda _: None
 ) -> Steps[list[Brought]]:
     """Take in a file or folder: what came of each throw, told to `kept` as soon as it is safe. A fault in one leaves
     the others alone.

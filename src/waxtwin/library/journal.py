@@ -45,7 +45,7 @@ class _Images:
                     self._touched[key] = row
         self._new = [row for row in session.new if isinstance(row, JOURNALLED)]
 
-    def _name_new(self, session: Session, *_: object) -> None:
+    def _name_new(self, *_: object) -> None:
         for row in self._new:
             self._before.setdefault((row.__tablename__, row.id), None)
             self._touched[(row.__tablename__, row.id)] = row

@@ -19,7 +19,8 @@ from waxtwin.formats.sidecar import Calibration
 from waxtwin.library.importing import add_view, bring_one
 from waxtwin.library.preparing import keep_in_space, keep_marks, preparation_of
 from waxtwin.library.records import Athlete, ThrowingSession
-from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.schema import LibraryError
+from waxtwin.library.store import Library
 from waxtwin.library.throws import assign, delivery_row, session_on
 
 

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from waxtwin.core.analysis import analyse, resolve
 from waxtwin.core.errors import WaxTwinError
@@ -17,7 +18,8 @@ from waxtwin.core.steps import Steps
 from waxtwin.core.trend import ArmNote, Figures, Limits
 from waxtwin.library.layout import BLEND
 from waxtwin.library.records import ArmNoteRow, Athlete, DeliveryRow, FiguresRow, ThrowingSession
-from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.schema import LibraryError
+from waxtwin.library.store import Library
 from waxtwin.library.throws import fetch, session_on
 
 _NAMES = tuple(MEASURES)
@@ -203,7 +205,7 @@ def thrown_by_day(days: tuple[Day, ...]) -> list[tuple[str, int]]:
     return [(day.date, day.kept if day.thrown is None else day.thrown) for day in days]
 
 
-def _athlete(session: Any, athlete_id: int) -> Athlete:
+def _athlete(session: Session, athlete_id: int) -> Athlete:
     row = session.get(Athlete, athlete_id)
     if row is None:
         raise LibraryError("this athlete is not in the library any more")

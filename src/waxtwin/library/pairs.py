@@ -11,7 +11,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from waxtwin.library.records import DeliveryRow, PairRow
-from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.schema import LibraryError
+from waxtwin.library.store import Library
 
 TWIN, PAST, PEERS = "twin", "past", "peers"
 MOST_TWINS = 3

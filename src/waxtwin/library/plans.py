@@ -16,7 +16,8 @@ from waxtwin.core.plan import SOURCES, Aim, Focus, Plan, Target
 from waxtwin.library.judging import shipped_playbook
 from waxtwin.library.playbook import TASK_PARTS
 from waxtwin.library.records import Athlete, PlanRow, TaskRow
-from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.schema import LibraryError
+from waxtwin.library.store import Library
 from waxtwin.library.stored import StoredDelivery
 
 _UNTIL_NEXT = timedelta(weeks=4)  # unless somebody says otherwise

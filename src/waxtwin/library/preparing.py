@@ -37,7 +37,8 @@ from waxtwin.library.arrays import (
     unpack_track,
 )
 from waxtwin.library.records import DeliveryRow, ViewRow
-from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.schema import LibraryError
+from waxtwin.library.store import Library
 from waxtwin.library.throws import UNNAMED, assign, clip_place, clock_of, delivery_row, keep_track, sidecar_of
 
 STEPS: Mapping[str, str] = {

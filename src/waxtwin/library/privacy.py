@@ -21,7 +21,8 @@ from waxtwin.formats.sidecar import write_sidecar
 from waxtwin.library.arrays import unpack_track
 from waxtwin.library.athletes import person_of
 from waxtwin.library.records import Athlete, DeliveryRow
-from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.schema import LibraryError
+from waxtwin.library.store import Library
 from waxtwin.library.throws import clip_place, sidecar_of
 
 _FIELDS = ("name", "throws", "height_m", "mass_kg", "span_m", "born", "guardian", "consent_on", "keep_until", "notes")

@@ -18,7 +18,8 @@ from waxtwin.formats.place import CLIPS
 from waxtwin.library.importing import sources
 from waxtwin.library.layout import DATABASE
 from waxtwin.library.records import Athlete, DeliveryRow, ProfileRow
-from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.schema import LibraryError
+from waxtwin.library.store import Library
 from waxtwin.library.stored import StoredDelivery, load
 from waxtwin.library.throws import fetch
 

@@ -9,11 +9,15 @@ from __future__ import annotations
 import sqlite3
 from contextlib import closing, suppress
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from sqlalchemy import create_engine
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.library.private import make_file, settle
+
+if TYPE_CHECKING:
+    from alembic.config import Config
 
 HEAD = "0003"
 _NEW = ".new"
@@ -68,9 +72,9 @@ def _known(path: Path, found: str) -> None:
         ) from None
 
 
-def migrations():  # type: ignore[no-untyped-def]  # alembic is loaded only when it is needed
+def migrations() -> Config:
     """What Alembic has to know: where the schema's versions lie."""
-    from alembic.config import Config
+    from alembic.config import Config  # loaded only when it is needed
 
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))

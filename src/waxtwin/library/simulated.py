@@ -46,7 +46,7 @@ def record(delivery: SimulatedDelivery, recording: Recording) -> Track:
     return Track(times, points, confidence)
 
 
-def write_simulated(
+def write_simulated(  # noqa: PLR0913 - what may be said of a made-up throw
     out: Path,
     name: str,
     params: DeliveryParams,
@@ -56,7 +56,7 @@ def write_simulated(
     views: Iterable[str] = (),
     kit: str = "amber",
     notes: str = "",
-    progress: Callable[[str, float], None] = lambda what, share: None,
+    progress: Callable[[str, float], None] = lambda *_: None,
 ) -> Path:
     """Write NAME.csv, NAME.delivery.json, NAME.truth.json and a clip per view; returns the track's path.
 

@@ -16,7 +16,8 @@ from waxtwin.formats.sidecar import SeenBy, Sidecar, View
 from waxtwin.library.arrays import unpack_track
 from waxtwin.library.layout import BLEND, MADE_FROM
 from waxtwin.library.records import Athlete, ChangeRow, ClipRow, DeliveryRow, EventRow, TagRow, ThrowingSession, ViewRow
-from waxtwin.library.store import Library, LibraryError
+from waxtwin.library.schema import LibraryError
+from waxtwin.library.store import Library
 from waxtwin.library.stored import StoredDelivery, assembled, clip_of
 
 if TYPE_CHECKING:

@@ -93,7 +93,7 @@ def _landmarks(clip: Path, times: np.ndarray, size: tuple[int, int], throws: str
     return (yield from find_landmarks(clip, times, throws, size=model, crop=people[0].reach(size), cache=cache))
 
 
-def _sidecar(
+def _sidecar(  # noqa: PLR0913 - everything that became known of the clip
     sidecar: Sidecar, clip: Path, view: str, camera: Camera, clock: ClipClock, throws: str, height: float | None,
     captured: float | None, sight: SeenBy,
 ) -> Sidecar:  # fmt: skip

@@ -51,7 +51,7 @@ def film(
     release: float,
     kit: str = "amber",
     preset: str = "slow",
-    progress: Callable[[float], None] = lambda share: None,
+    progress: Callable[[float], None] = lambda _: None,
 ) -> None:
     """Film the delivery to an H.264 file of `fps` frames a second; frame k shows the instant k / fps.
 
@@ -87,4 +87,4 @@ def _ball(delivery: SimulatedDelivery, times: np.ndarray, points: np.ndarray, re
     velocity = speed * aim / np.linalg.norm(aim)
     after = np.maximum(times - release, 0.0)[:, None]
     flight = start + velocity * after - 0.5 * _GRAVITY * after**2 * np.array([0, 0, 1.0])
-    return np.where(times[:, None] > release, flight, held)
+    return np.asarray(np.where(times[:, None] > release, flight, held))

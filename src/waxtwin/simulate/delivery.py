@@ -108,7 +108,7 @@ def _angles(p: DeliveryParams, k: Knots, t: np.ndarray) -> dict[str, np.ndarray]
              (k.landing - wait, landing - early - 2), (k.landing, landing - early), (k.end, landing - early)],
             0.025,
         )  # fmt: skip
-        return slow + quick
+        return np.asarray(slow + quick)
 
     out["pelvis_rotation"] = turning(p.pelvis_landing, p.peak_pelvis_turn, k.landing + p.pelvis_peak * span, 98, 0.04)
     out["trunk_rotation"] = turning(p.trunk_landing, p.peak_trunk_turn, k.landing + p.trunk_peak * span, 106, 0.16)

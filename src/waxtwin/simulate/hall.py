@@ -54,13 +54,18 @@ def _shade(colour: tuple[int, int, int], factor: float) -> tuple[int, int, int]:
     return b, g, r
 
 
+Spot = tuple[float, float]  # m, on the ground
+Place = tuple[float, float, float]  # m, in the field
+Wall = tuple[Spot, Spot]
+
+
 class _Painter:
     """Fills and lines given in field coordinates, clipped in front of the camera."""
 
     def __init__(self, picture: np.ndarray, matrix: np.ndarray, scale: int) -> None:
         self.picture, self.matrix, self.scale = picture, matrix, scale
 
-    def _flat(self, corners: list) -> np.ndarray | None:
+    def _flat(self, corners: list[Place]) -> np.ndarray | None:
         points = np.array(corners, float)
         depth = points @ self.matrix[2, :3] + self.matrix[2, 3]
         kept = []
@@ -74,23 +79,23 @@ class _Painter:
         if len(kept) < 2:
             return None
         flat, _ = project(self.matrix, np.array(kept))
-        return np.clip(flat * self.scale * 16, -2e7, 2e7).astype(np.int32)
+        return np.asarray(np.clip(flat * self.scale * 16, -2e7, 2e7).astype(np.int32))
 
-    def fill(self, corners: list, colour: tuple[int, int, int]) -> None:
+    def fill(self, corners: list[Place], colour: tuple[int, int, int]) -> None:
         flat = self._flat(corners)
         if flat is not None and len(flat) > 2:
             cv2.fillPoly(self.picture, [flat], colour, cv2.LINE_AA, shift=4)
 
-    def line(self, a: tuple, b: tuple, colour: tuple[int, int, int], width: int) -> None:
+    def line(self, a: Place, b: Place, colour: tuple[int, int, int], width: int) -> None:
         flat = self._flat([a, b])
         if flat is not None:
             cv2.polylines(self.picture, [flat], False, colour, width, cv2.LINE_AA, shift=4)
 
-    def wall(self, foot: tuple, top: float, colour: tuple[int, int, int]) -> None:
+    def wall(self, foot: Wall, top: float, colour: tuple[int, int, int]) -> None:
         (ax, ay), (bx, by) = foot
         self.fill([(ax, ay, -0.25), (bx, by, -0.25), (bx, by, top), (ax, ay, top)], colour)
 
-    def window(self, a: tuple, b: tuple) -> None:
+    def window(self, a: Spot, b: Spot) -> None:
         (ax, ay), (bx, by) = a, b
         self.fill([(ax, ay, 2.5), (bx, by, 2.5), (bx, by, 3.9), (ax, ay, 3.9)], _GLASS)
         mx, my = (ax + bx) / 2, (ay + by) / 2

@@ -35,7 +35,7 @@ def _chord(p: DeliveryParams, flexion: float) -> float:
 
 def _foot(
     ankle_or_toe: np.ndarray, yaw: np.ndarray, pitch: np.ndarray, height: float, *, from_toe: bool = False
-) -> dict:
+) -> dict[str, np.ndarray]:
     """Rigid foot from the ankle (or the toe): yaw 0 toward the plate, pitch + toe down, degrees."""
     yaw, pitch = np.radians(yaw), np.radians(pitch)
     forward = np.stack([np.cos(yaw) * np.cos(pitch), np.sin(yaw) * np.cos(pitch), -np.sin(pitch)], axis=-1)

@@ -19,12 +19,12 @@ def through(t: np.ndarray, knots: Sequence[tuple[float, float]], blur: float) ->
     """
     at, values = np.array(sorted(knots)).T
     curve = PchipInterpolator(at, values)(np.clip(t, at[0], at[-1]))
-    return gaussian_filter1d(curve, blur * FINE_RATE, mode="nearest")
+    return np.asarray(gaussian_filter1d(curve, blur * FINE_RATE, mode="nearest"))
 
 
 def turn(t: np.ndarray, rise: float, peak: float, instant: float) -> np.ndarray:
     """A turn by `rise` degrees whose speed peaks at `peak` deg/s at `instant` (s): a logistic step."""
-    return rise * expit((t - instant) * 4.0 * peak / rise)
+    return np.asarray(rise * expit((t - instant) * 4.0 * peak / rise))
 
 
 def fade(t: np.ndarray, start: float, end: float) -> np.ndarray:
@@ -35,12 +35,12 @@ def fade(t: np.ndarray, start: float, end: float) -> np.ndarray:
 
 def unit(v: np.ndarray) -> np.ndarray:
     """Vectors `(..., 3)` at length one."""
-    return v / np.linalg.norm(v, axis=-1, keepdims=True)
+    return np.asarray(v / np.linalg.norm(v, axis=-1, keepdims=True))
 
 
 def dot(a: np.ndarray, b: np.ndarray) -> np.ndarray:
     """Dot product over the last axis, kept as an axis of one."""
-    return np.sum(a * b, axis=-1, keepdims=True)
+    return np.asarray(np.sum(a * b, axis=-1, keepdims=True))
 
 
 def slerp(a: np.ndarray, b: np.ndarray, share: np.ndarray) -> np.ndarray:
@@ -64,7 +64,7 @@ def middle_joint(root: np.ndarray, end: np.ndarray, pole: np.ndarray, upper: flo
     along = (upper**2 - lower**2 + d**2) / (2 * d)
     out = np.sqrt(np.maximum(upper**2 - along**2, 1e-9))
     side = unit(pole - dot(pole, axis) * axis)
-    return root + along * axis + out * side
+    return np.asarray(root + along * axis + out * side)
 
 
 def within_reach(root: np.ndarray, end: np.ndarray, reach: float) -> np.ndarray:
@@ -73,4 +73,4 @@ def within_reach(root: np.ndarray, end: np.ndarray, reach: float) -> np.ndarray:
     d = np.linalg.norm(chord, axis=-1, keepdims=True)
     soft = 0.006
     limited = reach - soft * np.logaddexp(0.0, (reach - d) / soft)
-    return root + chord / d * np.where(d < reach - 20 * soft, d, limited)
+    return np.asarray(root + chord / d * np.where(d < reach - 20 * soft, d, limited))

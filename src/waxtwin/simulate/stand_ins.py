@@ -129,7 +129,7 @@ class StandIns:
         events, peaks = true_events(delivery), true_peaks(delivery)
         await self._idle(max(self.routine.every - float(delivery.times[-1]), 0.5))
         began = time()
-        films = self._film(delivery, params, events["release"], began, pool)
+        films = self._film(params, events["release"], began, pool)
         speed = peaks["throwing_hand"] * params.ball_hand_ratio
         said = False
         for start, stop in self._chunks(float(delivery.times[-1])):
@@ -179,8 +179,7 @@ class StandIns:
                 writer.write(data)
 
     def _film(
-        self, delivery: SimulatedDelivery, params: DeliveryParams, release: float, began: float,
-        pool: ProcessPoolExecutor,
+        self, params: DeliveryParams, release: float, began: float, pool: ProcessPoolExecutor
     ) -> list[asyncio.Future[None]]:  # fmt: skip
         if not self.routine.fps:
             return []

@@ -117,17 +117,17 @@ def _ground_time(t: np.ndarray, at: dict[str, np.ndarray], release: float, h: fl
 
 
 def _speed(path: np.ndarray) -> np.ndarray:
-    return np.linalg.norm(np.gradient(path, 1 / FINE_RATE, axis=0, edge_order=2), axis=-1)
+    return np.asarray(np.linalg.norm(np.gradient(path, 1 / FINE_RATE, axis=0, edge_order=2), axis=-1))
 
 
 def _slow(path: np.ndarray, cutoff: float) -> np.ndarray:
-    return sosfiltfilt(butter(2, cutoff / 0.802, fs=FINE_RATE, output="sos"), path, axis=0)
+    return np.asarray(sosfiltfilt(butter(2, cutoff / 0.802, fs=FINE_RATE, output="sos"), path, axis=0))
 
 
 def _flexion(a: np.ndarray, b: np.ndarray, c: np.ndarray) -> np.ndarray:
     one, two = a - b, c - b
     cosine = np.sum(one * two, -1) / np.linalg.norm(one, axis=-1) / np.linalg.norm(two, axis=-1)
-    return 180.0 - np.degrees(np.arccos(np.clip(cosine, -1, 1)))
+    return np.asarray(180.0 - np.degrees(np.arccos(np.clip(cosine, -1, 1))))
 
 
 def _first_stay(flags: np.ndarray, count: int, start: int) -> int:

@@ -19,7 +19,7 @@ _PHASES = (
 
 def _between(first: str, last: str) -> Function:
     def duration(r: Reading) -> np.ndarray:
-        return 1000.0 * (r.stop(last) - r.stop(first))
+        return np.asarray(1000.0 * (r.stop(last) - r.stop(first)))
 
     return duration
 

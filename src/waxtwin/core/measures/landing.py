@@ -55,7 +55,7 @@ def stride_length(r: Reading) -> np.ndarray:
     gauge="stride",
 )
 def stride_offset(r: Reading) -> np.ndarray:
-    return (r.pose("landing").at("lead_ankle") - r.pose("set").at("drive_ankle"))[:, 1]
+    return np.asarray((r.pose("landing").at("lead_ankle") - r.pose("set").at("drive_ankle"))[:, 1])
 
 
 @measure(
@@ -213,7 +213,7 @@ def landing_shoulder_tilt(r: Reading) -> np.ndarray:
 def landing_head_position(r: Reading) -> np.ndarray:
     body = r.pose("landing")
     back, front = body.at("drive_ankle")[:, 0], body.at("lead_ankle")[:, 0]
-    return 100.0 * (body.at("head")[:, 0] - back) / (front - back)
+    return np.asarray(100.0 * (body.at("head")[:, 0] - back) / (front - back))
 
 
 @measure(

@@ -275,4 +275,4 @@ def load_knee_inset(r: Reading) -> np.ndarray:
     ankle, knee, hip = (body.at(f"drive_{part}") for part in ("ankle", "knee", "hip"))
     with np.errstate(divide="ignore", invalid="ignore"):
         share = (knee[:, 2] - ankle[:, 2]) / (hip[:, 2] - ankle[:, 2])
-    return knee[:, 0] - (ankle[:, 0] + share * (hip[:, 0] - ankle[:, 0]))
+    return np.asarray(knee[:, 0] - (ankle[:, 0] + share * (hip[:, 0] - ankle[:, 0])))

@@ -121,7 +121,7 @@ class Reading:
 
     def after_landing(self, time: np.ndarray) -> np.ndarray:
         """Milliseconds from landing."""
-        return 1000.0 * (time - self.stop("landing"))
+        return np.asarray(1000.0 * (time - self.stop("landing")))
 
     def passes(self, curve: np.ndarray, level: float, until: str = "release") -> np.ndarray:
         """Instant (s) per copy from which a rising curve stays above `level` until a stop; NaN if it never does."""
@@ -197,7 +197,7 @@ def unknown(names: Iterable[str], known: Container[str]) -> list[str]:
     return [name for name in names if name not in known]
 
 
-def measure(
+def measure(  # noqa: PLR0913 - one keyword a field of the record
     measure_id: str,
     label: str,
     *,

@@ -155,7 +155,7 @@ def release_arm_line(r: Reading) -> np.ndarray:
 def release_slot(r: Reading) -> np.ndarray:
     body = r.pose("release")
     d = body.at("throwing_hand") - body.at("throwing_shoulder")
-    return np.degrees(np.arctan2(d[:, 2], -d[:, 1]))
+    return np.asarray(np.degrees(np.arctan2(d[:, 2], -d[:, 1])))
 
 
 @measure(
@@ -253,7 +253,7 @@ def drive_foot_off(r: Reading) -> np.ndarray:
     # the heel is up long before, but for a foot that rolls back: then its next rise counts
     down = r.within(toe_off, r.stop("finish")) & ~(heel > level)
     heel_off = r.passes(np.where(down, -np.inf, heel), level, until="finish")
-    return 1000.0 * (np.where(down.any(axis=1), heel_off, toe_off) - r.stop("release"))
+    return np.asarray(1000.0 * (np.where(down.any(axis=1), heel_off, toe_off) - r.stop("release")))
 
 
 @measure(

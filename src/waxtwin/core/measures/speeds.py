@@ -190,7 +190,7 @@ def acceleration_path(r: Reading) -> np.ndarray:
     speed = r.motion.speed("throwing_hand")
     steps = np.nan_to_num((speed[:, 1:] + speed[:, :-1]) / (2 * r.motion.rate))
     way = np.concatenate([np.zeros((speed.shape[0], 1)), np.cumsum(steps, axis=1)], axis=1)
-    return r.value(way, "release") - r.value(way, "max_layback")
+    return np.asarray(r.value(way, "release") - r.value(way, "max_layback"))
 
 
 @measure(
@@ -211,4 +211,4 @@ def acceleration_path(r: Reading) -> np.ndarray:
 def acceleration_mean(r: Reading) -> np.ndarray:
     speed = r.motion.speed("throwing_hand")
     gained = r.value(speed, "release") - r.value(speed, "max_layback")
-    return gained / np.maximum(r.stop("release") - r.stop("max_layback"), 1.0 / r.motion.rate)
+    return np.asarray(gained / np.maximum(r.stop("release") - r.stop("max_layback"), 1.0 / r.motion.rate))

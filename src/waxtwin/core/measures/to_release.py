@@ -80,7 +80,7 @@ def knee_wobble(r: Reading) -> np.ndarray:
     curve="lead_knee",
 )
 def knee_bracing(r: Reading) -> np.ndarray:
-    return r.pose("landing").knee_flexion("lead") - r.pose("release").knee_flexion("lead")
+    return np.asarray(r.pose("landing").knee_flexion("lead") - r.pose("release").knee_flexion("lead"))
 
 
 @measure(
@@ -100,7 +100,7 @@ def knee_bracing(r: Reading) -> np.ndarray:
     curve="trunk_tilt",
 )
 def trunk_travel(r: Reading) -> np.ndarray:
-    return r.pose("release").trunk_tilt() - r.pose("landing").trunk_tilt()
+    return np.asarray(r.pose("release").trunk_tilt() - r.pose("landing").trunk_tilt())
 
 
 @measure(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from datetime import date
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtWidgets import QMessageBox, QWidget
 
@@ -16,65 +17,79 @@ from waxtwin.ui.shared.athlete_dialog import AthleteDialog
 from waxtwin.ui.shared.file_dialogs import ask_folder, ask_save
 from waxtwin.ui.shared.open_library import OpenLibrary
 
+if TYPE_CHECKING:
+    from waxtwin.library.store import Library
 
-def open_athlete(parent: QWidget, opened: OpenLibrary, jobs: Runner, athlete_id: int) -> AthleteDialog | None:
-    """Open the athlete's dialog and carry out what is asked in it."""
-    from waxtwin.library.privacy import athlete_facts, export_athlete, not_agreed, set_athlete_facts, throws_of
+Facts = dict[str, Any]
 
-    library = opened.store
-    if library is None:
+
+class AthleteFile:
+    """An athlete's dialog, and what is asked in it carried out."""
+
+    def __init__(self, parent: QWidget, opened: OpenLibrary, jobs: Runner, athlete_id: int, facts: Facts) -> None:
+        self._opened, self._jobs, self._id, self._name = opened, jobs, athlete_id, str(facts["name"])
+        self.dialog = AthleteDialog(facts, parent)
+        self.dialog.kept.connect(self._keep)
+        self.dialog.export_wanted.connect(lambda: self._with_agreement(self._write_out))
+        self.dialog.bundle_wanted.connect(lambda: self._with_agreement(self._write_bundle))
+        self.dialog.erase_wanted.connect(lambda: confirm_erasing(self.dialog, opened, athlete_id, self.dialog.reject))
+
+    def _keep(self, changed: Facts) -> None:
+        from waxtwin.library.privacy import set_athlete_facts
+
+        done = self._opened.change(lambda library: set_athlete_facts(library, self._id, changed))
+        if done and is_minor(changed["born"], date.today()) and not changed["consent_on"]:
+            words = f"{changed['name']} is under age: note when a guardian agreed to filming and keeping."
+            self._opened.told.emit(words)
+
+    def _with_agreement(self, go_on: Callable[[Library], None]) -> None:
+        """Go on where nothing speaks against it, or somebody says so."""
+        from waxtwin.library.privacy import not_agreed, throws_of
+
+        library = self._opened.store
+        if library is not None:
+            against = not_agreed(library, throws_of(library, self._id), date.today())
+            ask_agreed(self.dialog, against, lambda: go_on(library))
+
+    def _write_out(self, library: Library) -> None:
+        from waxtwin.library.privacy import export_athlete
+
+        chosen = ask_folder(self.dialog, "Choose a folder to write everything into")
+        if chosen:
+            self._jobs.start(
+                "export", lambda: export_athlete(library, self._id, chosen),
+                lambda folder: self._opened.told.emit(
+                    Success(f"Everything about {self._name} was written to {folder}.")
+                ),
+                self._opened.told.emit,
+            )  # fmt: skip
+
+    def _write_bundle(self, library: Library) -> None:
+        from waxtwin.library.bundles import bundle_athlete
+
+        chosen = ask_save(self.dialog, "Save as", f"{file_name(self._name)}.waxtwin", "Bundles (*.waxtwin)")
+        if chosen:
+            said = Success(f"Written: {chosen.name}.")
+            self._jobs.start(
+                "write bundle", lambda: bundle_athlete(library, self._id, chosen),
+                lambda _: self._opened.told.emit(said), self._opened.told.emit,
+            )  # fmt: skip
+
+
+def open_athlete(parent: QWidget, opened: OpenLibrary, jobs: Runner, athlete_id: int) -> AthleteFile | None:
+    """Open the athlete's dialog; None where there is no such athlete any more, which is told."""
+    from waxtwin.library.privacy import athlete_facts
+
+    if opened.store is None:
         return None
     try:
-        facts = athlete_facts(library, athlete_id)
+        facts = athlete_facts(opened.store, athlete_id)
     except WaxTwinError as fault:
         opened.told.emit(Fault(fault))
         return None
-    dialog = AthleteDialog(facts, parent)
-
-    def keep(changed: dict) -> None:
-        done = opened.change(lambda library: set_athlete_facts(library, athlete_id, changed))
-        if done and is_minor(changed["born"], date.today()) and not changed["consent_on"]:
-            opened.told.emit(f"{changed['name']} is under age: note when a guardian agreed to filming and keeping.")
-
-    def hand_out() -> None:
-        ask_agreed(dialog, against(), write_out)
-
-    def against() -> list[str]:
-        return not_agreed(library, throws_of(library, athlete_id), date.today())
-
-    def write_out() -> None:
-        chosen = ask_folder(dialog, "Choose a folder to write everything into")
-        if chosen:
-            jobs.start(
-                "export", lambda: export_athlete(library, athlete_id, chosen),
-                lambda folder: opened.told.emit(
-                    Success(f"Everything about {facts['name']} was written to {folder}.")
-                ),
-                opened.told.emit,
-            )  # fmt: skip
-
-    def bundle() -> None:
-        ask_agreed(dialog, against(), write_bundle)
-
-    def write_bundle() -> None:
-        from waxtwin.library.bundles import bundle_athlete
-
-        usual = f"{file_name(facts['name'])}.waxtwin"
-        chosen = ask_save(dialog, "Save as", usual, "Bundles (*.waxtwin)")
-
-        if chosen:
-            said = Success(f"Written: {chosen.name}.")
-            jobs.start(
-                "write bundle", lambda: bundle_athlete(library, athlete_id, chosen), lambda _: opened.told.emit(said),
-                opened.told.emit,
-            )  # fmt: skip
-
-    dialog.kept.connect(keep)
-    dialog.export_wanted.connect(hand_out)
-    dialog.bundle_wanted.connect(bundle)
-    dialog.erase_wanted.connect(lambda: confirm_erasing(dialog, opened, athlete_id, dialog.reject))
-    dialog.open()
-    return dialog
+    made = AthleteFile(parent, opened, jobs, athlete_id, facts)
+    made.dialog.open()
+    return made
 
 
 def confirm_erasing(

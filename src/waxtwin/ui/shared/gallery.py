@@ -146,7 +146,7 @@ class Gallery(QWidget):
 def save_all(pair: Contrast, folder: Path) -> Iterator[Path]:
     """Write every plot of a pair into a folder as SVG, without a window. Raises WaxTwinError."""
     from waxtwin.ui.shared import theme
-    from waxtwin.ui.shell.start import application
+    from waxtwin.ui.shared.application import application
 
     if not theme.is_dressed():
         application()

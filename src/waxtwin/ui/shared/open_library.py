@@ -161,7 +161,7 @@ class OpenLibrary(QObject):
 
     # bringing in ---------------------------------------------------------------------------------------------------
     def bring(
-        self, paths: Sequence[Path], *, link: bool = False, then: Callable[[list[Brought]], None] = lambda found: None
+        self, paths: Sequence[Path], *, link: bool = False, then: Callable[[list[Brought]], None] = lambda _: None
     ) -> None:
         """Import files and folders; what came of them is told in one sentence."""
         library = self.store
@@ -184,7 +184,7 @@ class OpenLibrary(QObject):
 
         self._jobs.start("import", work, done, self.told.emit)
 
-    def blend(self, keys: Sequence[int], name: str, then: Callable[[int], None] = lambda key: None) -> None:
+    def blend(self, keys: Sequence[int], name: str, then: Callable[[int], None] = lambda _: None) -> None:
         """Average throws into a new one of that name."""
         library = self.store
         if library is None:

@@ -14,7 +14,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from threading import Event
 from time import monotonic
-from typing import Generic, TypeVar
+from typing import Any, Generic, TypeVar
 
 from PySide6.QtCore import QCoreApplication, QObject, Signal
 
@@ -63,7 +63,7 @@ class _Ticket(Generic[T]):
                     return _Result(end.value)
                 tell(share)
             steps.close()
-        except Exception as fault:
+        except Exception as fault:  # noqa: BLE001 - handed on: expected ones are told, ours reach the user and the log
             return fault
         return None
 
@@ -93,7 +93,7 @@ class Jobs(QObject):
         self._crashed = crashed or (lambda fault: sys.excepthook(type(fault), fault, fault.__traceback__))
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="waxtwin-job")
         self._long = ThreadPoolExecutor(2, thread_name_prefix="waxtwin-long")
-        self._tickets: dict[str, _Ticket] = {}
+        self._tickets: dict[str, _Ticket[Any]] = {}
         self._stepped.connect(self._show)
         self._arrived.connect(self._deliver)
 

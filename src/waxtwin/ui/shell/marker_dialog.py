@@ -172,7 +172,7 @@ class MappingDialog(QDialog):
 
     def _is_part(self, part: Sequence[float]) -> bool:
         times = self._raw.times
-        return part[0] > times[0] + 0.01 or part[1] < times[-1] - 0.01
+        return bool(part[0] > times[0] + 0.01 or part[1] < times[-1] - 0.01)
 
     def _judge(self) -> None:
         try:

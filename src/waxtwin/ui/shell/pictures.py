@@ -14,8 +14,9 @@ from PySide6.QtWidgets import QApplication, QWidget
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.ui import rooms
 from waxtwin.ui.model.settings import Settings
+from waxtwin.ui.shared.application import application
 from waxtwin.ui.shell.app import App
-from waxtwin.ui.shell.start import application, open_app
+from waxtwin.ui.shell.start import open_app
 
 _PATIENCE = 60.0
 
@@ -73,7 +74,7 @@ def render_rooms(out: Path) -> list[Path]:
     return camera.made
 
 
-def _quiet(kind: QtMsgType, context: QMessageLogContext, text: str) -> None:
+def _quiet(_kind: QtMsgType, _context: QMessageLogContext, text: str) -> None:
     if "propagateSizeHints" not in text:
         print(text, file=sys.stderr)
 

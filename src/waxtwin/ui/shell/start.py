@@ -2,37 +2,19 @@
 
 from __future__ import annotations
 
-import sys
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
-from PySide6.QtGui import QIcon
-from PySide6.QtWidgets import QApplication
 
-from waxtwin import ASSETS
 from waxtwin.ui.model.settings import Settings, load_settings
 from waxtwin.ui.shared import theme
+from waxtwin.ui.shared.application import application
 from waxtwin.ui.shell.window import MainWindow
 
 if TYPE_CHECKING:
     from waxtwin.ui.shell.app import App
-
-_ICON = ASSETS / "icons" / "waxtwin.svg"
-
-
-def application() -> QApplication:
-    """The one QApplication, with the shipped font."""
-    app = QApplication.instance()
-    if not isinstance(app, QApplication):
-        app = QApplication(sys.argv[:1])
-        app.setApplicationName("Wax Twin")
-        app.setDesktopFileName("waxtwin")
-        app.setStyle("Fusion")
-        app.setWindowIcon(QIcon(str(_ICON)))
-    theme.load_fonts()
-    return app
 
 
 def open_frame(settings: Settings) -> MainWindow:

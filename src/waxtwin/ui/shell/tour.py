@@ -30,7 +30,7 @@ class Stop:
     what: Callable[[App], QWidget]
     title: str
     says: str
-    ready: Callable[[App], bool] = lambda w: True
+    ready: Callable[[App], bool] = lambda _: True
 
 
 def _has_pair(w: App) -> bool:

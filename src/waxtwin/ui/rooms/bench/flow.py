@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QInputDialog, QWidget
 
 from waxtwin.core.steps import Steps, part
 from waxtwin.ui.shared.context import Context
-from waxtwin.ui.shared.custody import open_athlete
+from waxtwin.ui.shared.custody import AthleteFile, open_athlete
 
 if TYPE_CHECKING:
     from waxtwin.core.twins import Shelf
@@ -25,6 +25,7 @@ class BenchFlow(QObject):
         super().__init__(room)
         self.context, self.room = context, room
         self.dialog: TwinDialog | None = None
+        self.athlete: AthleteFile | None = None
 
     @property
     def _window(self) -> QWidget:
@@ -41,7 +42,7 @@ class BenchFlow(QObject):
 
     def edit_athlete(self, athlete_id: int) -> None:
         """Who an athlete is, consent, handing out and erasing."""
-        open_athlete(self._window, self.context.library, self.context.jobs, athlete_id)
+        self.athlete = open_athlete(self._window, self.context.library, self.context.jobs, athlete_id)
 
     def ask_blend(self, keys: list[int]) -> None:
         """Average the selected throws into one that can be a twin, by a name that says what it is."""

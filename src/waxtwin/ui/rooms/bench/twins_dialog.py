@@ -149,7 +149,8 @@ class TwinDialog(QDialog):
     def candidate(self) -> Candidate | None:
         """The one that is chosen in the list."""
         item = self.list.currentItem()
-        return None if item is None else item.data(_CANDIDATE)
+        found: Candidate | None = None if item is None else item.data(_CANDIDATE)
+        return found
 
     def _choose(self) -> None:
         one = self.candidate

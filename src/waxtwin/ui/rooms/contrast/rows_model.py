@@ -94,16 +94,18 @@ class RowsModel(QAbstractTableModel):
             if role == Qt.ItemDataRole.FontRole:
                 return font(1.5, QFont.Weight.Bold)
             return None
+        if role == Qt.ItemDataRole.DisplayRole:
+            return self._words(item, column)
         if role == Qt.ItemDataRole.ForegroundRole:
             return colour(_ink(item, column))
         if role == Qt.ItemDataRole.FontRole and column == 5 and item.apart:
             return font(0, QFont.Weight.Bold)
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(column)
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return _tip(item, self.desk.view.imperial)
-        if role != Qt.ItemDataRole.DisplayRole:
-            return None
+        return _tip(item, self.desk.view.imperial) if role == Qt.ItemDataRole.ToolTipRole else None
+
+    def _words(self, item: Row, column: int) -> str:
+        """What stands in a cell."""
         unit, imperial = item.measure.unit, self.desk.view.imperial
         if column == 0:
             return item.measure.label + ("  (in the picture)" if item.planar else "")

@@ -102,7 +102,8 @@ class Findings(QWidget):
     def chosen(self) -> Finding | None:
         """The finding that is shown in full."""
         item = self.list.currentItem()
-        return None if item is None else item.data(_FINDING)
+        found: Finding | None = None if item is None else item.data(_FINDING)
+        return found
 
     def choose(self, finding: str) -> None:
         """Show a finding in full, also when it is found again."""

@@ -58,7 +58,7 @@ class Seam(QWidget):
         self._scrubbing = False
         self._ringed = False
         self._axis = SeamAxis(desk)
-        self._still: tuple[tuple, tuple, QPixmap] | None = None
+        self._still: tuple[tuple[object, ...], tuple[object, ...], QPixmap] | None = None
         self._over: tuple[str, str] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)

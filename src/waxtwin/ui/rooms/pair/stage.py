@@ -329,44 +329,44 @@ class Stage(QWidget):
         return self._as_shown(path[near & ~np.isnan(path[:, 2])])
 
     def _paint_words(self, painter: QPainter, time: float, seen: bool) -> None:
+        """Which stop, how far from it, the clock, and below what is to be known about what is seen."""
         painter.fillRect(QRectF(0, 0, self.width(), 34), QColor(20, 24, 27, 150))
         painter.setFont(font(0.5, QFont.Weight.DemiBold))
         painter.setPen(side_colour(self.tone, soft=True))
-        analysis = self.desk.pair.analysis(self.side)
-        stop = self.desk.clock.stop
-        text = ""
-        if analysis is not None and stop is not None and stop in analysis.events:
-            off = (time - analysis.events[stop].time) * 1000
-            name = EVENTS[stop].label
-            if stop == LANDING[self.desk.pair.landing]:
-                name += " (landing)"
-            text = f"{name}   {off:+.0f} ms".replace("-", "−") if abs(off) >= 0.5 else name
-        stored = self.desk.pair.stored_of(self.side)
-        if self.desk.pair.others and stored is not None:
-            text = stored.title  # narrow stages: the stop stands beside them and on the seam
-        painter.drawText(QRectF(14, 0, self.width() - 84, 34), Qt.AlignmentFlag.AlignVCenter, text)
+        stored, middle = self.desk.pair.stored_of(self.side), Qt.AlignmentFlag.AlignVCenter
+        # narrow stages: the stop stands beside them and on the seam
+        text = stored.title if self.desk.pair.others and stored is not None else self._stop_words(time)
+        painter.drawText(QRectF(14, 0, self.width() - 84, 34), middle, text)
         painter.setPen(QColor(233, 228, 218, 190))
         painter.setFont(font(-0.5))
         clock = f"{time:.3f} s".replace("-", "−")
-        painter.drawText(
-            QRectF(0, 0, self.width() - 14, 34), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, clock
-        )
-        notes = []
-        if self.shows_clip and self._late:
-            notes.append("fetching the frame…")
-        if not seen:
-            notes.append("outside this track")
-        if self._flips():
-            notes.append("left-hander, shown mirrored")
-        if self.desk.view.display.shown != "figure" and not self.shows_clip:
-            notes.append(self.fault or "no clip; wax figure shown")
-        motion = self._motion()
-        if motion is not None and motion.flat is not None and not self.shows_clip:
-            notes.append("one camera: the figure is flat")
-        if self.shows_clip and self._clip is not None and self._clip.camera is None:
-            notes.append("camera not solved: no gauges on this clip")
+        painter.drawText(QRectF(0, 0, self.width() - 14, 34), middle | Qt.AlignmentFlag.AlignRight, clock)
+        notes = self._notes(seen)
         if notes:
             paint_tag(painter, QPointF(12, self.height() - 20), "  ·  ".join(notes), QColor("#E9E4DA"))
+
+    def _stop_words(self, time: float) -> str:
+        """The held stop and how far the instant is from it."""
+        analysis, stop = self.desk.pair.analysis(self.side), self.desk.clock.stop
+        if analysis is None or stop is None or stop not in analysis.events:
+            return ""
+        off = (time - analysis.events[stop].time) * 1000
+        name = EVENTS[stop].label + (" (landing)" if stop == LANDING[self.desk.pair.landing] else "")
+        return f"{name}   {off:+.0f} ms".replace("-", "−") if abs(off) >= 0.5 else name
+
+    def _notes(self, seen: bool) -> list[str]:
+        """What is to be known about what is seen."""
+        motion, clip = self._motion(), self._clip
+        figure = self.desk.view.display.shown == "figure"
+        found = (
+            ("fetching the frame…", self.shows_clip and self._late),
+            ("outside this track", not seen),
+            ("left-hander, shown mirrored", self._flips()),
+            (self.fault or "no clip; wax figure shown", not figure and not self.shows_clip),
+            ("one camera: the figure is flat", motion is not None and motion.flat is not None and not self.shows_clip),
+            ("camera not solved: no gauges on this clip", self.shows_clip and clip is not None and clip.camera is None),
+        )
+        return [words for words, holds in found if holds]
 
     def _paint_band(self, painter: QPainter) -> None:
         painter.fillRect(QRectF(0, 0, self.width(), 3), QColor(AMBER if self.side == "athlete" else TEAL))

@@ -9,7 +9,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from waxtwin.core.contrast import Contrast
-from waxtwin.core.findings import Task
+from waxtwin.core.findings import Rule, Task
 from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.core.plan import Aim, Focus, Target, measures_of, rule_of, targets_for, unit_of
 from waxtwin.core.progress import told_target
@@ -117,7 +117,7 @@ class FocusCard(QFrame):
         kept = [self.focus.target.measure] if self.focus.target else []
         return list(dict.fromkeys([*own, *kept, *rest]))
 
-    def _rule(self):  # type: ignore[no-untyped-def]
+    def _rule(self) -> Rule | None:
         from waxtwin.library.judging import shipped_playbook
 
         return rule_of(shipped_playbook(), self.focus.finding)

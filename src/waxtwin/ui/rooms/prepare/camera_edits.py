@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from waxtwin.core.camera import Camera
 from waxtwin.core.errors import WaxTwinError
@@ -41,7 +41,7 @@ class CameraEdits:
         if now is not None:
             self._set({**now[1].clicks, **facts}, label)
 
-    def _set(self, clicks: dict, label: str) -> None:
+    def _set(self, clicks: dict[str, Any], label: str) -> None:
         now = self._flow.now()
         if now is None:
             return
@@ -54,7 +54,7 @@ class CameraEdits:
             self.state.said["camera"] = str(fault)
         self._flow.keep(lambda library: keep_camera(library, work, view, camera, clicks, label))
 
-    def _camera_from(self, work: Preparation, view: ViewState, clicks: dict) -> Camera | None:
+    def _camera_from(self, work: Preparation, view: ViewState, clicks: dict[str, Any]) -> Camera | None:
         """The camera that the clicks give; None where it is not asked for or not enough is clicked yet."""
         kind, points = clicks.get("scale", "none"), clicks.get("points", {})
         if kind == "planar":

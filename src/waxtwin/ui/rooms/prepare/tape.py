@@ -35,7 +35,7 @@ class Tape(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("tape of the clip")
         self.setToolTip("Drag along it to look; drag its ends to trim. High and pale: landmarks are trusted.")
-        state.listen(lambda topic: self.update())
+        state.listen(lambda _: self.update())
 
     def _span(self) -> float:
         return float(self.state.times[-1]) if self.state.times.size > 1 else 1.0

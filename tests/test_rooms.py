@@ -1,0 +1,75 @@
+"""One record a room is all that rail, menu, keys, help and pictures hang on."""
+
+from __future__ import annotations
+
+import sys
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QToolButton
+
+from waxtwin import ASSETS
+from waxtwin.ui import rooms
+from waxtwin.ui.rooms import ROOMS, RoomRecord
+from waxtwin.ui.shell.help_dialog import titles
+
+ATTIC = """
+from PySide6.QtWidgets import QVBoxLayout
+
+from waxtwin.ui.shared.room import Room
+from waxtwin.ui.shared.widgets import label
+
+
+class AtticRoom(Room):
+    def __init__(self, context):
+        super().__init__()
+        self.context, self.gone = context, False
+        QVBoxLayout(self).addWidget(label("What is up here"))
+
+    def throws_in_sight(self):
+        return frozenset({7})
+
+    def let_go(self):
+        self.gone = True
+"""
+
+
+@pytest.fixture
+def attic(tmp_path, monkeypatch):
+    """A further room, in a folder of its own and with one record."""
+    folder = tmp_path / "further_rooms" / "attic"
+    folder.mkdir(parents=True)
+    (folder / "room.py").write_text(ATTIC)
+    monkeypatch.syspath_prepend(str(tmp_path))
+    record = RoomRecord("attic", "Attic", "Ctrl+9", "AtticRoom", ("attic",), "further_rooms")
+    monkeypatch.setattr(rooms, "ROOMS", (*ROOMS, record))
+    yield record
+    for name in [name for name in sys.modules if name.startswith("further_rooms")]:
+        del sys.modules[name]
+
+
+def test_a_room_is_added_by_its_folder_and_one_record(attic, desk_window, qtbot):
+    app = desk_window(demo=False)
+    [button] = [each for each in app.window.rail.findChildren(QToolButton) if each.text() == "Attic"]
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    room = app.rooms["Attic"]
+    assert app.window.title == "Attic" and room.isVisible() and button.isChecked()
+    assert room.context is app.context and app.window.room.throws_in_sight() == {7}
+    app.go_to("Bench")
+    assert [key.toString() for key in app.actions["room_attic"].shortcuts()] == ["Ctrl+9"]
+    app.do("room_attic")
+    assert app.window.title == "Attic" and "Attic" in titles()
+    assert ("Rooms", "Attic", "Ctrl+9") in app.guide.keys()  # noqa: SIM118 - a method of ours
+    app.window.close()
+    assert room.gone
+
+
+@pytest.mark.parametrize("record", ROOMS, ids=lambda record: record.id)
+def test_every_record_is_whole(record):
+    folder = ASSETS.parent / "ui" / "rooms" / record.id
+    assert (folder / "room.py").is_file() and (folder / "scenes.py").is_file() and record.pictures
+    assert (ASSETS / "help" / f"{record.id}.md").is_file()
+    for other in ROOMS:
+        assert other is record or not {other.id, other.title, other.key, *other.pictures} & {
+            record.id, record.title, record.key, *record.pictures
+        }  # fmt: skip
