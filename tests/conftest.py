@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import hashlib
 import os
+import pickle
 import shutil
 import sys
 import threading
 from collections.abc import Callable, Iterator
-from functools import cache, partial
+from functools import cache
 from pathlib import Path
 
 import numpy as np
@@ -15,7 +17,9 @@ import pytest
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve, resolve_steps
+from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve
+from waxtwin.core.borrowed import Borrowed, borrow
+from waxtwin.core.contrast import analyse_alike
 from waxtwin.core.steps import finish
 from waxtwin.core.track import Track
 from waxtwin.library.simulated import Recording, record
@@ -112,6 +116,52 @@ def library(demo_library, tmp_path) -> Iterator:
     opened.close()
 
 
+def fingerprint(delivery: Delivery) -> bytes:
+    """What a delivery's figures hang on, in short."""
+    digest = hashlib.sha256(pickle.dumps(delivery))
+    return digest.digest()
+
+
+class Worked:
+    """What was worked out in this process already: a window on the demo pair is opened some hundred times."""
+
+    def __init__(self) -> None:
+        self._alike: dict[object, list[Analysis]] = {}
+        self._resolved: dict[object, Analysis] = {}
+        self._borrowed: dict[object, Borrowed] = {}
+        self._held: dict[int, Analysis] = {}  # so that no other takes its number
+
+    def alike(self, deliveries, *, landing="touch"):
+        """`analyse_alike`, once for the same deliveries."""
+        key = (landing, *map(fingerprint, deliveries))
+        if key not in self._alike:
+            self._alike[key] = analyse_alike(deliveries, landing=landing)
+        return self._alike[key]
+
+    def resolved(self, analysis, count=_FEW_COPIES):
+        """`resolve_steps`, once for the same analysis; how a window behaves does not hang on how many copies there are."""
+        yield 0.0
+        key = (id(analysis), count)
+        if key not in self._resolved:
+            self._held[id(analysis)] = analysis
+            self._resolved[key] = resolve(analysis, min(count, _FEW_COPIES))
+        yield 1.0
+        return self._resolved[key]
+
+    def borrowed(self, athlete, twin):
+        """`borrow`, once for the same throws."""
+        yield 0.0
+        key = (tuple(map(id, athlete)), tuple(map(id, twin)))
+        if key not in self._borrowed:
+            for one in (*athlete, *twin):
+                self._held[id(one)] = one
+            self._borrowed[key] = finish(borrow(athlete, twin))
+        return self._borrowed[key]
+
+
+WORKED = Worked()
+
+
 @pytest.fixture
 def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable]:
     """Opens a furnished window; closes it and its threads at the end. `explained` also works out the gap."""
@@ -120,8 +170,9 @@ def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable
     from waxtwin.ui.shell.start import open_app
 
     opened = []
-    # how a window behaves does not hang on how many copies its figures are resolved with; the core's tests see to those
-    monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", partial(resolve_steps, count=_FEW_COPIES))
+    monkeypatch.setattr("waxtwin.ui.model.computing.analyse_alike", WORKED.alike)
+    monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", WORKED.resolved)
+    monkeypatch.setattr("waxtwin.core.explain.borrow", WORKED.borrowed)
     monkeypatch.setattr("waxtwin.core.borrowed.COPIES", 4)
     shutil.copytree(demo_library, demo_folder())
 

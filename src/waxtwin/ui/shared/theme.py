@@ -119,7 +119,9 @@ def apply(name: str, text: int = 0) -> None:
         palette.setColor(role, colour(value))
     palette.setColor(QPalette.ColorRole.HighlightedText, QColor("#FFFFFF"))
     app.setPalette(palette)
-    app.setStyleSheet(_sheet(_current))
+    sheet = _sheet(_current)
+    if sheet != app.styleSheet():  # every widget there is would be polished anew
+        app.setStyleSheet(sheet)
     if abs(grown) > 0.01:  # what has a face of its own grows along
         for widget in app.allWidgets():
             if widget.testAttribute(Qt.WidgetAttribute.WA_SetFont):
