@@ -120,7 +120,7 @@ def apply(name: str, text: int = 0) -> None:
     palette.setColor(QPalette.ColorRole.HighlightedText, QColor("#FFFFFF"))
     app.setPalette(palette)
     sheet = _sheet(_current)
-    if sheet != app.styleSheet():  # every widget there is would be polished anew
+    if sheet != app.styleSheet() or abs(grown) > 0.01:  # every widget there is would be polished anew
         app.setStyleSheet(sheet)
     if abs(grown) > 0.01:  # what has a face of its own grows along
         for widget in app.allWidgets():
