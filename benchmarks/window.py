@@ -140,9 +140,7 @@ def _held() -> tuple[float, int, int]:
 
 
 def pairs(count: int) -> tuple[float, int, int]:
-    """What so many pairs cost, opened one after the other and then put away: megabytes, threads and files more than after
-    the first few.
-    """  # fmt: skip
+    """What so many pairs cost, opened in turn and then put away: megabytes, threads, files more than after a few."""
     app = open_app(Settings(toured=True))
     app.window.resize(1280, 800)
     app.window.show()

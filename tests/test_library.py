@@ -383,3 +383,49 @@ def test_sources_of_a_folder_skip_what_belongs_to_a_throw():
     assert {p.suffix for p in sources(DEMO)} == {".csv"}
     with pytest.raises(FormatError):
         list(bring_one(None, DEMO / "gone.csv"))
+
+
+def test_a_large_library_is_listed_and_changed_off_the_interface_thread(desk_window, qtbot, tmp_path):
+    """Ten thousand throws: what takes more than a moment is work with progress, and nothing stands still meanwhile."""
+    import threading
+
+    from sqlalchemy import insert
+
+    from waxtwin.library.records import Athlete as AthleteRow
+    from waxtwin.library.records import DeliveryRow
+
+    folder = tmp_path / "many"
+    with closing(Library(folder)) as library, library.reading() as session, session.begin():
+        session.execute(
+            insert(AthleteRow),
+            [{"id": 1, "name": "Many Throws", "throws": "R", "guardian": "", "notes": "", "extra": {}}],
+        )
+        session.execute(insert(DeliveryRow), [
+            {"id": n + 1, "athlete_id": 1, "title": f"throw {n}", "recorded": "2026-11-01", "screening": {}, "notes": "",
+             "extra": {}, "origin": f"{n}.csv", "track_from": "", "added": ""} for n in range(2000)
+        ])  # fmt: skip
+    app = desk_window(demo=False)
+    app.library.open(folder)
+    qtbot.waitUntil(lambda: len(app.library.entries) == 2000, timeout=20000)
+    here, elsewhere = threading.get_ident(), []
+    read = app.library.store.reading
+
+    def watched():
+        elsewhere.append(threading.get_ident() != here)
+        return read()
+
+    app.library.store.reading = watched
+    app.library.refresh()
+    assert app.jobs.busy  # the window goes on
+    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=20000)
+    assert elsewhere[0]  # the list; what a plan or a kept pair reads of it is a few rows
+    keys = [entry.id for entry in app.library.entries[:40]]
+    from waxtwin.library.throws import set_tags
+
+    app.library.change_throws(keys, lambda library: set_tags(library, keys, "cold day", on=True), 0)
+    assert app.jobs.busy
+    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=20000)
+    assert sum("cold day" in entry.tags for entry in app.library.entries) == 40
+    app.library.undo()
+    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=20000)
+    assert not any(entry.tags for entry in app.library.entries)

@@ -145,7 +145,7 @@ _JOBS = {
     "landmarks": "Finding landmarks", "people": "Looking for people", "bursts": "Looking for throws",
     "steady": "Steadying the camera", "follow": "Following the landmark", "space": "Joining two clips",
     "figures": "Measuring", "margins": "Working out margins", "sessions": "Measuring every throw of the sessions",
-    "others": "Measuring the further twins", "list": "Listing the throws",
+    "others": "Measuring the further twins", "list": "Listing the throws", "change": "Changing the library",
     "import": "Bringing files in", "library": "Opening the library", "throws": "Looking for the sessions' throws",
     "explain": "Explaining the gap", "blend": "Blending throws", "stops": "Finding the stops", "export": "Writing",
     "log": "Measuring every session", "preview": "Making the pages", "write pdf": "Writing the PDF",

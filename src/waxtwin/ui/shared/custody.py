@@ -109,8 +109,8 @@ def confirm_erasing(
         return
 
     def carry_out() -> None:
-        if opened.change(lambda library: erase(library, athlete_id)):
-            opened.told.emit(Success(f"Everything about {facts['name']} is erased."))
+        said = Success(f"Everything about {facts['name']} is erased.")
+        opened.change_many(lambda library: erase(library, athlete_id), then=lambda: opened.told.emit(said))
         done()
 
     box = QMessageBox(parent)

@@ -17,10 +17,23 @@ from waxtwin.ui.model.work import Runner
 if TYPE_CHECKING:
     from waxtwin.library.catalogue import Entry
     from waxtwin.library.importing import Brought
+    from waxtwin.library.journal import Change
     from waxtwin.library.store import Library, LostDatabaseError
 
 DEMO = ASSETS / "demo"
 DEMO_NAME = "Demo: Saltmarrow Lanterns, winter programme. Changes are kept, but it is not yours to keep things in."
+
+
+_MANY = 400  # throws: a longer list takes more than a moment to read
+_FEW = 12  # throws: a change of more of them takes more than a moment
+
+
+def listed(library: Library) -> list[Entry]:
+    """The library's throws."""
+    from waxtwin.library.catalogue import entries
+
+    with library.reading() as session:
+        return entries(session)
 
 
 def data_folder() -> Path:
@@ -89,7 +102,7 @@ class OpenLibrary(QObject):
             then()
             return
 
-        def work() -> Steps[Library | LostDatabaseError]:
+        def work() -> Steps[tuple[Library, list[Entry]] | LostDatabaseError]:
             from waxtwin.library.importing import bring
             from waxtwin.library.store import Library, LostDatabaseError
 
@@ -103,25 +116,25 @@ class OpenLibrary(QObject):
                 if folder == demo_folder() and library.is_new:
                     yield from part(bring(library, DEMO), 0.3, 1.0)
                     library.forget_changes()
+                return library, listed(library)
             except BaseException:
                 library.close()
                 raise
-            return library
 
-        def let_go(found: Library | LostDatabaseError) -> None:
+        def let_go(found: tuple[Library, list[Entry]] | LostDatabaseError) -> None:
             if not isinstance(found, WaxTwinError):
-                found.close()
+                found[0].close()
 
         self._then = then
         self._jobs.start("library", work, self._take, self.told.emit, undelivered=let_go)
 
-    def _take(self, library: Library | LostDatabaseError) -> None:
-        if isinstance(library, WaxTwinError):
-            self.lost.emit(library)
+    def _take(self, found: tuple[Library, list[Entry]] | LostDatabaseError) -> None:
+        if isinstance(found, WaxTwinError):
+            self.lost.emit(found)
             return
         self.close()
-        self.store = library
-        self.refresh()
+        self.store, entries = found
+        self._show(entries)
         self.opened.emit()
         self._remind()
         self._then()
@@ -137,13 +150,27 @@ class OpenLibrary(QObject):
         if late:
             self.overdue.emit(late)
 
-    def refresh(self) -> None:
-        """List the throws again."""
-        from waxtwin.library.catalogue import entries
+    def refresh(self, then: Callable[[], object] = lambda: None) -> None:
+        """List the throws again, then go on; a long list is read off the interface thread."""
+        store = self.store
+        if store is None or len(self.entries) < _MANY:
+            self._show([] if store is None else listed(store))
+            then()
+            return
 
-        if self.store is not None:
-            with self.store.reading() as session:
-                self.entries = entries(session)
+        def work() -> Steps[list[Entry]]:
+            yield 0.1
+            return listed(store)
+
+        def done(entries: list[Entry]) -> None:
+            if store is self.store:
+                self._show(entries)
+                then()
+
+        self._jobs.start("list", work, done, self.told.emit)
+
+    def _show(self, entries: list[Entry]) -> None:
+        self.entries = entries
         self.listed.emit()
 
     def find(self, title: str) -> int | None:
@@ -178,9 +205,11 @@ class OpenLibrary(QObject):
             return found
 
         def done(found: list[Brought]) -> None:
-            self.refresh()
-            then(found)
-            self.brought.emit(found)
+            def go_on() -> None:
+                then(found)
+                self.brought.emit(found)
+
+            self.refresh(go_on)
 
         self._jobs.start("import", work, done, self.told.emit)
 
@@ -196,14 +225,13 @@ class OpenLibrary(QObject):
             return (yield from keep_blend(library, keys, name))
 
         def done(key: int) -> None:
-            self.refresh()
-            then(key)
+            self.refresh(lambda: then(key))
 
         self._jobs.start("blend", work, done, self.told.emit)
 
     # changing ------------------------------------------------------------------------------------------------------
     def change(self, work: Callable[[Library], object], key: int = -1) -> bool:
-        """Do one change; a fault is told and leaves everything as it was. Returns whether it was done."""
+        """Do one change of a few rows; a fault is told and leaves everything as it was. Returns whether it was done."""
         if self.store is None:
             return False
         try:
@@ -215,13 +243,44 @@ class OpenLibrary(QObject):
         self.altered.emit(key)
         return True
 
+    def change_many(
+        self, work: Callable[[Library], object], key: int = -1, then: Callable[[], object] = lambda: None
+    ) -> None:
+        """Do a change that touches many rows, or copies the database, off the interface thread; then go on."""
+        store = self.store
+        if store is None:
+            return
+
+        def steps() -> Steps[None]:
+            yield 0.1
+            work(store)
+
+        def done(_: None) -> None:
+            if store is self.store:
+                self.refresh()
+                self.altered.emit(key)
+                then()
+
+        self._jobs.start("change", steps, done, self.told.emit)
+
+    def change_throws(self, keys: Sequence[int], work: Callable[[Library], object], key: int = -1) -> None:
+        """Do a change of some throws: at once where they are few."""
+        if len(keys) <= _FEW:
+            self.change(work, key)
+        else:
+            self.change_many(work, key)
+
     def undo(self) -> None:
         """Take the latest change back."""
-        self.change(lambda library: library.undo())
+        self._turn(None if self.store is None else self.store.next_undo(), lambda library: library.undo())
 
     def redo(self) -> None:
         """Do the change that was taken back again."""
-        self.change(lambda library: library.redo())
+        self._turn(None if self.store is None else self.store.next_redo(), lambda library: library.redo())
+
+    def _turn(self, change: Change | None, work: Callable[[Library], object]) -> None:
+        if change is not None:
+            self.change_throws(sorted(change.throws), work)
 
     def undo_label(self) -> str:
         """What undo would take back, or nothing."""

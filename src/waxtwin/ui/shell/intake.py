@@ -182,8 +182,10 @@ class Intake(QObject):
     def back_up(self) -> None:
         """Make a copy of the library's database now."""
         made: list[Path] = []
-        if self.w.library.change(lambda library: made.append(library.back_up())):
-            self.w.notice.say(Success(f"Backed up as {made[0].name}."))
+        self.w.library.change_many(
+            lambda library: made.append(library.back_up()), 0,
+            lambda: self.w.notice.say(Success(f"Backed up as {made[0].name}.")),
+        )  # fmt: skip
 
     def ask_backup(self) -> None:
         """Choose a backup to restore; what is there now becomes a backup itself. No library need be open."""

@@ -316,7 +316,7 @@ class BenchRoom(Room):
         )
         if good and name.strip():
             on = not all(name.strip() in self._entry(key).tags for key in keys)
-            self.library.change(lambda library: set_tags(library, keys, name, on=on), 0)
+            self.library.change_throws(keys, lambda library: set_tags(library, keys, name, on=on), 0)
 
     def _blend(self) -> None:
         self.flow.ask_blend(self.selected_ids())
@@ -325,7 +325,7 @@ class BenchRoom(Room):
         from waxtwin.library.throws import remove
 
         keys = self.selected_ids()
-        self.library.change(lambda library: remove(library, keys))
+        self.library.change_throws(keys, lambda library: remove(library, keys))
 
     def _sync(self) -> None:
         chosen = self.selected_ids()
