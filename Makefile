@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test lint bench fuzz kills day coverage explain footage pictures lock docs wheel install uninstall clean
+.PHONY: setup demo test quick lint bench fuzz kills day coverage explain footage pictures lock docs wheel install uninstall clean
 
 setup: $(STAMP)
 
@@ -32,6 +32,10 @@ lint: setup
 
 test: lint
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal
+
+# what needs no window and no model, for the hand
+quick: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal -m "not window and not slow"
 
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.run

@@ -75,6 +75,21 @@ def planar(track: Track, axis: int = 1) -> Track:
     return Track(track.times, points, track.confidence)
 
 
+SLOW = {
+    "test_clips", "test_exact_frames", "test_fuzz", "test_hostile", "test_lab", "test_landmarks", "test_live", "test_marks",
+    "test_prepare_cli", "test_project", "test_safekeeping", "test_boundaries", "test_cli", "test_report", "test_twins",
+}  # fmt: skip
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Tests that open the window or take seconds are marked, so that a quick run can leave them out."""
+    for item in items:
+        if "desk_window" in getattr(item, "fixturenames", ()):
+            item.add_marker("window")
+        if item.path.stem in SLOW:
+            item.add_marker("slow")
+
+
 @pytest.fixture(autouse=True)
 def private_settings(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """No test reads or writes the user's settings."""

@@ -67,7 +67,9 @@ def test_each_overlay_changes_the_stage_and_can_be_taken_off(desk_window, qtbot,
     app.desk.clock.hold("foot_contact")
     if shown == "clip":
         for stage in (app.pair.stages[side] for side in SIDES):
-            qtbot.waitUntil(lambda stage=stage: stage.grab() is not None and stage._picture is not None, timeout=20000)
+            qtbot.waitUntil(
+                lambda stage=stage: stage.grab() is not None and stage.clip.image is not None, timeout=20000
+            )
     plain = picture(app)
     for words, off in (
         ("Laid over, at the rubber", "Side by side"), ("Paths of hand, head, pelvis, knee", "Without paths"),

@@ -259,7 +259,7 @@ class PairRoom(Room):
     def let_go(self) -> None:
         self._timer.stop()
         for stage in self.stages.values():
-            stage.close_clip()
+            stage.clip.close()
 
     def throws_in_sight(self) -> frozenset[int]:
         return on_desk(self.desk)

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFont,
-    QImage,
     QMouseEvent,
     QPainter,
     QPainterPath,
@@ -26,7 +24,6 @@ from waxtwin.core.landmarks import INDEX
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
 from waxtwin.core.stops import EVENTS, LANDING
-from waxtwin.library.stored import Clip
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.display import VIEW_NAMES, VIEWS
 from waxtwin.ui.model.gauges import ALWAYS, Stroke, marks
@@ -34,13 +31,11 @@ from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.rooms.pair.floor import Floor
 from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
+from waxtwin.ui.rooms.pair.stage_clip import StageClip
 from waxtwin.ui.shared.framing import Framing, solved_matrix
 from waxtwin.ui.shared.gauge_paint import paint_marks, paint_tag
 from waxtwin.ui.shared.theme import AMBER, TEAL, WAX, colour, font, side_colour
 from waxtwin.ui.shared.wax_figure import figure_matrix, paint_figure
-
-if TYPE_CHECKING:
-    from waxtwin.capture.frames import FrameStore
 
 _TRAILS = ("throwing_hand", "head", "pelvis", "lead_knee")
 _INSET, _INSET_ZOOM = 82.0, 2.6
@@ -61,56 +56,29 @@ class Stage(QWidget):
         self.desk, self.side = desk, side
         self.tone = "athlete" if side == "athlete" else "twin"
         self.beside: Stage | None = None
-        self._store: FrameStore | None = None
-        self._clip: Clip | None = None
-        self._last_time = 0.0
         self._grip: QPointF | None = None
-        self._picture: tuple[np.ndarray, QImage, int] | None = None
-        self._late = False  # whether the frame on show is not yet the one that is wanted
+        self.clip = StageClip(self.frame_ready.emit)
         self._floor = Floor()
         self.setMinimumSize(200, 240)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(f"{side} stage")
         self.setToolTip("Drag to turn the figures, double-click to turn them back")
         self.frame_ready.connect(self.update)
-        desk.listen(lambda _: self.close_clip(), Topic.PAIR)
+        desk.listen(lambda _: self.clip.close(), Topic.PAIR)
         desk.listen(lambda _: self._choose_clip(), Topic.PAIR, Topic.DISPLAY, Topic.FIGURES, Topic.OTHERS)
         desk.listen(lambda _: self.update(), *_SHOWN)
 
-    def close_clip(self) -> None:
-        """Let go of the clip and its thread."""
-        if self._store is not None:
-            self._store.close()
-        self._store, self._clip, self._picture = None, None, None
-
     # state ---------------------------------------------------------------------------------------------------------
     def _choose_clip(self) -> None:
-        stored = self.desk.pair.stored_of(self.side)
+        stored, display = self.desk.pair.stored_of(self.side), self.desk.view.display
         clips = stored.clips if stored else ()
-        wanted = [c for c in clips if VIEW_NAMES.get(c.view) == self.desk.view.display.camera] or list(clips)
-        clip = wanted[0] if wanted and self.desk.view.display.shown != "figure" else None
-        if clip is self._clip:
-            return
-        self.close_clip()
-        if clip is None:
-            return
-        from waxtwin.capture.frames import FrameStore  # video decoding loads with the first clip
-
-        self._store = FrameStore(clip.path, self._announce)
-        self._clip = clip
-
-    def _announce(self, index: int) -> None:
-        self.frame_ready.emit(index)
+        wanted = [c for c in clips if VIEW_NAMES.get(c.view) == display.camera] or list(clips)
+        self.clip.show(wanted[0] if wanted and display.shown != "figure" else None)
 
     @property
     def shows_clip(self) -> bool:
         """Whether a clip is on this stage."""
-        return self._store is not None and self._store.is_open
-
-    @property
-    def fault(self) -> str | None:
-        """Why the clip cannot be shown, or None."""
-        return None if self._store is None else self._store.fault
+        return self.clip.is_open
 
     def _motion(self) -> Motion | None:
         analysis = self.desk.pair.analysis(self.side)
@@ -144,8 +112,8 @@ class Stage(QWidget):
         time = self.desk.clock.time_of(self.side)
         if self.shows_clip and self._paint_clip(painter, time):
             matrix = self._framing().matrix()
-            if self._late:  # whatever is drawn and written belongs to the frame that is seen
-                time = self._seen_time()
+            if self.clip.late:  # whatever is drawn and written belongs to the frame that is seen
+                time = self.clip.seen_time or time
             points = self._points(motion, time)
         else:
             points = self._points(motion, time)
@@ -170,7 +138,7 @@ class Stage(QWidget):
             if over is not None:
                 over.paint_figure(painter, matrix)
             painter.save()
-            painter.setOpacity(0.78 if self._store is not None else 1.0 if over is None else over.own_opacity)
+            painter.setOpacity(0.78 if self.clip.clip is not None else 1.0 if over is None else over.own_opacity)
             if over is not None:
                 over.clip_own(painter)
             paint_figure(painter, matrix, points, motion.height, WAX[self.tone])
@@ -200,19 +168,18 @@ class Stage(QWidget):
 
     def _other_frame(self) -> Frame | None:
         """The other stage's frame at its own instant, where both clips are seen from the same side."""
-        if self.beside is None or self._clip is None:
+        if self.beside is None or self.clip.clip is None:
             return None
-        return self.beside.frame_at_hand(VIEW_NAMES.get(self._clip.view, ""))
+        return self.beside.frame_at_hand(VIEW_NAMES.get(self.clip.clip.view, ""))
 
     def frame_at_hand(self, view: str) -> Frame | None:
         """The frame that belongs to this stage's instant, when its clip is of that view and its camera is solved."""
-        clip = self._clip
+        clip = self.clip.clip
         if clip is None or not self.shows_clip or clip.camera is None or VIEW_NAMES.get(clip.view) != view:
             return None
-        if not self._fetch(self.desk.clock.time_of(self.side)):
+        if not self.clip.fetch(self.desk.clock.time_of(self.side)) or self.clip.image is None:
             return None
-        assert self._picture is not None and self._store is not None
-        return Frame(self._picture[1], solved_matrix(clip.camera, self._store.size), view, mirrored=self._is_left())
+        return Frame(self.clip.image, solved_matrix(clip.camera, self.clip.size), view, mirrored=self._is_left())
 
     def _paint_inset(
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
@@ -232,7 +199,7 @@ class Stage(QWidget):
         painter.translate(middle)
         painter.scale(_INSET_ZOOM, _INSET_ZOOM)
         painter.translate(-QPointF(*at))
-        if self.shows_clip and self._picture is not None:
+        if self.shows_clip:
             self._draw_frame(painter)
         self._paint_bodies(painter, matrix, points, motion, time)
         painter.restore()
@@ -265,42 +232,21 @@ class Stage(QWidget):
 
     def _paint_clip(self, painter: QPainter, time: float) -> bool:
         """The frame of this instant; False while nothing of the clip is at hand."""
-        if not self._fetch(time):
+        if not self.clip.fetch(time):
             return False
         self._draw_frame(painter)
         return True
 
-    def _fetch(self, time: float) -> bool:
-        """Have the frame of an instant at hand, or the last one while it is being decoded."""
-        assert self._store is not None and self._clip is not None
-        direction = -1 if time < self._last_time else 1
-        self._last_time = time
-        index = self._store.nearest(self._clip.clock.to_clip(time))
-        picture = self._store.frame(index, direction)
-        self._late = picture is None
-        if picture is not None:
-            h, w = picture.shape[:2]
-            image = QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32)
-            self._picture = (picture, image, index)
-        return self._picture is not None
-
-    def _seen_time(self) -> float:
-        """The instant of the frame that is on show, on this side's own clock."""
-        assert self._picture is not None and self._store is not None and self._clip is not None
-        return float(self._clip.clock.to_throw(float(self._store.times[self._picture[2]])))
-
     def _draw_frame(self, painter: QPainter) -> None:
         """The frame at hand, laid over the stage."""
-        assert self._picture is not None
-        self._framing().draw(painter, self._picture[1])
+        if self.clip.image is not None:
+            self._framing().draw(painter, self.clip.image)
 
     def _framing(self) -> Framing:
         """How the clip lies on the stage, as the viewer sees it."""
-        assert self._store is not None and self._clip is not None
-        motion = self._motion()
-        height = None if motion is None else motion.height
-        box = (self.width(), self.height())
-        return Framing.fit(self._store.size, box, self._clip.camera, height, flips=self._flips())
+        motion, clip = self._motion(), self.clip.clip
+        height, camera = None if motion is None else motion.height, None if clip is None else clip.camera
+        return Framing.fit(self.clip.size, (self.width(), self.height()), camera, height, flips=self._flips())
 
     def _paint_gauges(
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
@@ -356,13 +302,13 @@ class Stage(QWidget):
 
     def _notes(self, seen: bool) -> list[str]:
         """What is to be known about what is seen."""
-        motion, clip = self._motion(), self._clip
+        motion, clip = self._motion(), self.clip.clip
         figure = self.desk.view.display.shown == "figure"
         found = (
-            ("fetching the frame…", self.shows_clip and self._late),
+            ("fetching the frame…", self.shows_clip and self.clip.late),
             ("outside this track", not seen),
             ("left-hander, shown mirrored", self._flips()),
-            (self.fault or "no clip; wax figure shown", not figure and not self.shows_clip),
+            (self.clip.fault or "no clip; wax figure shown", not figure and not self.shows_clip),
             ("one camera: the figure is flat", motion is not None and motion.flat is not None and not self.shows_clip),
             ("camera not solved: no gauges on this clip", self.shows_clip and clip is not None and clip.camera is None),
         )
@@ -376,7 +322,7 @@ class Stage(QWidget):
         self._grip = event.position()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._grip is None or self._store is not None:
+        if self._grip is None or self.clip.clip is not None:
             return
         moved = event.position() - self._grip
         self._grip = event.position()
