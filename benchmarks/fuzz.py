@@ -68,7 +68,7 @@ class Kind:
 
 def _track(path: Path) -> None:
     from waxtwin.core.track import Track
-    from waxtwin.formats.registry import write_track
+    from waxtwin.formats.tracks import write_track
     from waxtwin.library.simulated import Recording, record
     from waxtwin.simulate.delivery import simulate
     from waxtwin.simulate.presets import PRESETS
@@ -78,7 +78,7 @@ def _track(path: Path) -> None:
 
 
 def _read_track(path: Path) -> object:
-    from waxtwin.formats.registry import read_track
+    from waxtwin.formats.tracks import read_track
 
     return read_track(path)
 

@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from conftest import DEMO, SINGLES, clean, planar, track_of
 from waxtwin.core.analysis import analyse
 from waxtwin.formats.files import FormatError
-from waxtwin.formats.registry import formats, read_track, write_track
 from waxtwin.formats.sidecar import Sidecar, read_sidecar, write_sidecar
+from waxtwin.formats.tracks import formats, read_track, write_track
 from waxtwin.library.bands import load_bands
 from waxtwin.library.importing import sources
 from waxtwin.library.stored import load

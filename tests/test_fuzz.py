@@ -7,7 +7,7 @@ from benchmarks.fuzz import KINDS, counted, damaged, shares
 from conftest import track_of
 from waxtwin.core.track import Track
 from waxtwin.formats.files import FormatError
-from waxtwin.formats.registry import read_track, write_track
+from waxtwin.formats.tracks import read_track, write_track
 
 FILES = shares(2000)
 WHATEVER = ("device lines", "cameras", "c3d")  # damage there is left out, or too few are tried

@@ -233,7 +233,7 @@ def test_no_throw_stands_under_have_it_looked_at(tmp_path):
 
 
 def test_everything_printed_is_free_of_percent_sure_and_of_nan(run, tmp_path):
-    from waxtwin.formats.registry import write_track
+    from waxtwin.formats.tracks import write_track
 
     clip = clip_of("wren")
     thin = replace(clip.track, points=clip.track.points.copy())

@@ -19,8 +19,8 @@ from waxtwin.capture.devices import LineSource
 from waxtwin.core.errors import WaxTwinError, plain, shown_name
 from waxtwin.core.readings import RADAR
 from waxtwin.core.steps import finish
-from waxtwin.formats.registry import read_track, write_track
 from waxtwin.formats.sidecar import read_sidecar
+from waxtwin.formats.tracks import read_track, write_track
 from waxtwin.library.athletes import take_person
 from waxtwin.library.bundles import open_bundle
 from waxtwin.library.importing import bring_one

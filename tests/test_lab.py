@@ -12,8 +12,8 @@ from waxtwin.core.landmarks import INDEX, anatomical_names
 from waxtwin.core.markers import PRESETS, Axes, Recipe, apply, match, propose_axes, unmapped
 from waxtwin.core.track import Track
 from waxtwin.formats.files import FormatError
-from waxtwin.formats.registry import LabSetup, UnmappedError, read_track, write_track
 from waxtwin.formats.sidecar import Lab
+from waxtwin.formats.tracks import LabSetup, UnmappedError, read_track, write_track
 from waxtwin.library.importing import bring_one
 from waxtwin.library.store import Library
 from waxtwin.library.throws import fetch

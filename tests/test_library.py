@@ -18,8 +18,8 @@ from waxtwin.core.analysis import analyse
 from waxtwin.core.cautions import is_minor
 from waxtwin.core.steps import finish
 from waxtwin.formats.files import FormatError
-from waxtwin.formats.registry import write_track
 from waxtwin.formats.sidecar import Athlete, Sidecar, write_sidecar
+from waxtwin.formats.tracks import write_track
 from waxtwin.library.catalogue import entries, matching
 from waxtwin.library.erasing import erase
 from waxtwin.library.importing import add_view, bring, bring_one, cut_into, sources

@@ -338,7 +338,7 @@ def test_every_room_fits_a_small_screen_and_large_type(desk_window, qtbot, width
 def test_a_stop_that_waits_is_asked_for_in_pair_and_prepare(desk_window, qtbot, tmp_path):
     """One clip of each: what is too vague is proposed, not used, and set with two clicks."""
     from waxtwin.core.track import Track
-    from waxtwin.formats.registry import read_track, write_track
+    from waxtwin.formats.tracks import read_track, write_track
 
     app = desk_window()
     for name in ("wren-tollander", "ines-corvane"):

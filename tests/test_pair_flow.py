@@ -17,7 +17,7 @@ from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pair_flow import PairFlow
 from waxtwin.ui.model.settings import Settings
 from waxtwin.ui.model.topics import Hub, Topic
-from waxtwin.ui.shared.schools import Schools
+from waxtwin.ui.shared.school_choice import Schools
 
 ATHLETE, TWIN = "Wren Tollander", "Ines Corvane"
 

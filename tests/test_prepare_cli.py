@@ -8,7 +8,7 @@ import pytest
 from conftest import DEMO
 from films import film
 from test_lab import skin_markers, write_c3d
-from waxtwin.formats.registry import read_track
+from waxtwin.formats.tracks import read_track
 from waxtwin.library.stored import load
 
 CLIP = DEMO / "wren-tollander-side.mp4"

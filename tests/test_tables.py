@@ -14,8 +14,8 @@ from waxtwin.core.curves import CURVES
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.steps import finish
 from waxtwin.formats.files import FormatError
-from waxtwin.formats.registry import read_track
 from waxtwin.formats.tables import cell, curves_table, write_table
+from waxtwin.formats.tracks import read_track
 from waxtwin.report.data import renamed, sides_of, write_data
 
 

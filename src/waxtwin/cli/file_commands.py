@@ -23,8 +23,8 @@ def convert(source: Path, target: Path) -> None:
     """Convert a track between formats, by extension."""
     from waxtwin.formats.files import FormatError
     from waxtwin.formats.place import sidecar_path
-    from waxtwin.formats.registry import read_track, write_track
     from waxtwin.formats.sidecar import read_sidecar, write_sidecar
+    from waxtwin.formats.tracks import read_track, write_track
 
     if source.resolve() == target.resolve():
         raise FormatError(source, "source and target are the same file")

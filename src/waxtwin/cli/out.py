@@ -61,9 +61,9 @@ def report(
     clips = clips_for(stored, lit_of(made))
     if footage and not clips:
         print("There is no footage of both through solved cameras, so the clip shows the figures.", file=sys.stderr)
-    plates = PairImages(pairs[0], (made.athlete, made.twin), imperial, clips)
+    images = PairImages(pairs[0], (made.athlete, made.twin), imperial, clips)
     write = write_clip if out.suffix.lower() in SUFFIXES else write_report
-    with_progress(out.name, write(made, plates, out))
+    with_progress(out.name, write(made, images, out))
     print(out)
 
 

@@ -16,7 +16,7 @@ from waxtwin.core.markers import Axes, Recipe
 from waxtwin.core.stops import ORDER
 from waxtwin.formats.files import write_text
 from waxtwin.formats.model import read_model
-from waxtwin.formats.registry import LabSetup
+from waxtwin.formats.tracks import LabSetup
 
 _LONGEST = 36_000.0  # s: no clip of a throw is longer
 _LARGEST = 1e9

@@ -19,8 +19,8 @@ from waxtwin.core.steps import Steps
 from waxtwin.formats.files import FormatError
 from waxtwin.formats.person import is_person_file
 from waxtwin.formats.place import CLIPS, SUFFIX, sidecar_path
-from waxtwin.formats.registry import TRACKS, UnmappedError, read_track
 from waxtwin.formats.sidecar import Lab, Sidecar, View, read_sidecar
+from waxtwin.formats.tracks import TRACKS, UnmappedError, read_track
 from waxtwin.library.arrays import pack_track
 from waxtwin.library.layout import BLEND, MADE_FROM
 from waxtwin.library.layout import CLIPS as CLIP_FOLDER

@@ -16,8 +16,8 @@ from waxtwin.core.steps import Steps
 from waxtwin.formats.files import FormatError
 from waxtwin.formats.person import PERSON, write_person
 from waxtwin.formats.place import file_name, sidecar_path
-from waxtwin.formats.registry import write_track
 from waxtwin.formats.sidecar import write_sidecar
+from waxtwin.formats.tracks import write_track
 from waxtwin.library.arrays import unpack_track
 from waxtwin.library.athletes import person_of
 from waxtwin.library.records import Athlete, DeliveryRow

@@ -15,8 +15,8 @@ from waxtwin.core.landmarks import INDEX
 from waxtwin.core.track import Track
 from waxtwin.formats.files import write_text
 from waxtwin.formats.place import SUFFIX
-from waxtwin.formats.registry import write_track
 from waxtwin.formats.sidecar import Sidecar, write_sidecar
+from waxtwin.formats.tracks import write_track
 from waxtwin.simulate.delivery import SimulatedDelivery, simulate
 from waxtwin.simulate.params import DeliveryParams
 from waxtwin.simulate.truth import true_angles, true_events, true_peaks

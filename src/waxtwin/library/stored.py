@@ -14,7 +14,7 @@ from waxtwin.core.placing import ClipClock
 from waxtwin.core.track import Track
 from waxtwin.formats.files import FormatError
 from waxtwin.formats.place import CLIPS, SUFFIX, sidecar_path
-from waxtwin.formats.registry import TRACKS, read_track
+from waxtwin.formats.tracks import TRACKS, read_track
 
 if TYPE_CHECKING:  # the sidecar's model takes a tenth of a second to load: not before the first paint
     from waxtwin.formats.sidecar import Sidecar, View

@@ -17,8 +17,8 @@ from waxtwin.core.steps import Steps
 from waxtwin.core.track import check_track
 from waxtwin.formats.files import FormatError
 from waxtwin.formats.place import sidecar_path
-from waxtwin.formats.registry import write_track
 from waxtwin.formats.sidecar import Calibration, SeenBy, Sidecar, View, read_sidecar, write_sidecar
+from waxtwin.formats.tracks import write_track
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,6 @@ from waxtwin.core.steps import Steps
 from waxtwin.formats.answers import contrast_document, measure_document
 from waxtwin.formats.files import write_text
 from waxtwin.formats.place import file_name
-from waxtwin.formats.registry import write_track
 from waxtwin.formats.tables import (
     contrast_table,
     curves_document,
@@ -24,6 +23,7 @@ from waxtwin.formats.tables import (
     measures_table,
     write_table,
 )
+from waxtwin.formats.tracks import write_track
 
 KINDS: Mapping[str, str] = {"measures": "Measures", "stops": "Stops", "curves": "Curves", "tracks": "Tracks"}
 _TRACKS = (".csv", ".trc", ".c3d")

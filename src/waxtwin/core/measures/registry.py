@@ -146,7 +146,7 @@ def spelled_out(formula: str) -> str:
 
 
 Function = Callable[[Reading], np.ndarray]
-Explanation = Callable[[Reading], str | None]
+Why = Callable[[Reading], str | None]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -180,7 +180,7 @@ class Measure:
     gauge: str
     reference: str
     relative: bool
-    why: Explanation | None
+    why: Why | None
     segments: tuple[tuple[str, str], ...]
     usual: str
     quick: bool
@@ -214,7 +214,7 @@ def measure(  # noqa: PLR0913 - one keyword a field of the record
     gauge: str = "",
     reference: str = "",
     relative: bool = False,
-    why: Explanation | None = None,
+    why: Why | None = None,
     segments: tuple[tuple[str, str], ...] = (),
     usual: str = "",
     quick: bool = False,

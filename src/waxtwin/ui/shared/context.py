@@ -15,7 +15,7 @@ from waxtwin.ui.model.work import Runner
 from waxtwin.ui.shared.kept_pair import KeptPair
 from waxtwin.ui.shared.open_library import OpenLibrary
 from waxtwin.ui.shared.references import References
-from waxtwin.ui.shared.schools import Schools
+from waxtwin.ui.shared.school_choice import Schools
 
 
 @dataclass(frozen=True)

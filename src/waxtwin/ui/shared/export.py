@@ -11,7 +11,7 @@ from waxtwin.report.parts import Report
 from waxtwin.ui.shared.pair_images import FILM, PairImages
 
 
-def page_of(report: Report, plates: PairImages, share: float) -> Steps[str]:
+def page_of(report: Report, images: PairImages, share: float) -> Steps[str]:
     """The report's page as HTML; yields up to `share` while its pictures are made."""
     from waxtwin.report.page import html
 
@@ -19,15 +19,15 @@ def page_of(report: Report, plates: PairImages, share: float) -> Steps[str]:
     made = {}
     for n, picture in enumerate(wanted):
         yield share * n / len(wanted)
-        made[picture] = plates.picture(picture.stop, picture.measures)
+        made[picture] = images.picture(picture.stop, picture.measures)
     return html(report, made)
 
 
-def write_report(report: Report, plates: PairImages, path: Path) -> Steps[None]:
+def write_report(report: Report, images: PairImages, path: Path) -> Steps[None]:
     """Write a report as PDF or HTML, by the name's ending; yields the share done. Raises FormatError."""
     if path.suffix.lower() not in (".pdf", ".html"):
         raise FormatError(path, "reports are written as .pdf or .html")
-    page = yield from page_of(report, plates, 0.3)
+    page = yield from page_of(report, images, 0.3)
     if path.suffix.lower() == ".html":
         write_bytes(path, page.encode())
         return
@@ -38,9 +38,9 @@ def write_report(report: Report, plates: PairImages, path: Path) -> Steps[None]:
     write_bytes(path, data)
 
 
-def write_clip(report: Report, plates: PairImages, path: Path) -> Steps[None]:
+def write_clip(report: Report, images: PairImages, path: Path) -> Steps[None]:
     """Write the clip of a pair, the gauges of its things to do lit; yields the share done. Raises FormatError."""
-    count, pictures = plates.frames(lit_of(report))
+    count, pictures = images.frames(lit_of(report))
     yield from encode(path, pictures, count, FILM)
 
 

@@ -299,7 +299,7 @@ def summary(found: Sequence[Brought]) -> str:
     known = [b.file.name for b in found if b.known]
     faults = [b.fault for b in found if b.fault]
     if not found:
-        from waxtwin.formats.registry import TRACKS
+        from waxtwin.formats.tracks import TRACKS
 
         return f"There is no delivery here: neither a track ({', '.join(TRACKS)}) nor a clip."
     if not known and not faults:

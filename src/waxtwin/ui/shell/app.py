@@ -23,7 +23,7 @@ from waxtwin.ui.shared.open_library import OpenLibrary, data_folder, demo_folder
 from waxtwin.ui.shared.quantity import use_units
 from waxtwin.ui.shared.references import References
 from waxtwin.ui.shared.room import Room
-from waxtwin.ui.shared.schools import Schools
+from waxtwin.ui.shared.school_choice import Schools
 from waxtwin.ui.shell.commands import install
 from waxtwin.ui.shell.faults import Faults
 from waxtwin.ui.shell.guide import Guide

@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QInputDialog, QMessageBox
 
 from waxtwin.formats.place import CLIPS
-from waxtwin.formats.registry import TRACKS, formats
+from waxtwin.formats.tracks import TRACKS, formats
 from waxtwin.library.layout import DATABASE
 from waxtwin.library.store import LostDatabaseError, backups_in
 from waxtwin.library.stored import is_delivery_file

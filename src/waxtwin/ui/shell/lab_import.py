@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QWidget
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.steps import Steps
-from waxtwin.formats.registry import LabSetup, read_raw
+from waxtwin.formats.tracks import LabSetup, read_raw
 from waxtwin.ui.model.messages import Fault, Success
 from waxtwin.ui.model.work import Runner
 from waxtwin.ui.shared.open_library import OpenLibrary

@@ -24,8 +24,8 @@ from waxtwin.core.bursts import bursts
 from waxtwin.core.errors import TrackError
 from waxtwin.core.landmarks import OPTIONAL, anatomical_names
 from waxtwin.core.markers import PRESETS, Axes, Recipe, apply, match, propose_axes
-from waxtwin.formats.registry import LabSetup
 from waxtwin.formats.track_format import RawTrack
+from waxtwin.formats.tracks import LabSetup
 from waxtwin.ui.shared.widgets import label, number
 
 _AXES = ("+x", "-x", "+y", "-y", "+z", "-z")

@@ -12,7 +12,7 @@ from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.schools import School
 from waxtwin.ui.model.messages import Fault, Success
 from waxtwin.ui.shared.context import Context
-from waxtwin.ui.shared.schools import COMMON, finding_titles
+from waxtwin.ui.shared.school_choice import COMMON, finding_titles
 
 if TYPE_CHECKING:
     from waxtwin.core.capacity import Reading

@@ -16,7 +16,7 @@ from waxtwin.ui.rooms.prepare.picture import Picture
 from waxtwin.ui.rooms.prepare.ready_page import ReadyPage
 from waxtwin.ui.rooms.prepare.state import PrepareState
 from waxtwin.ui.rooms.prepare.step_page import Page, scrolled
-from waxtwin.ui.rooms.prepare.steps import Steps
+from waxtwin.ui.rooms.prepare.step_thread import StepThread
 from waxtwin.ui.rooms.prepare.stops_page import StopsPage
 from waxtwin.ui.rooms.prepare.tape import Tape
 from waxtwin.ui.shared.context import Context
@@ -35,7 +35,7 @@ class PrepareRoom(Room):
         self.state = state = PrepareState()
         self.flow = flow = PrepareFlow(state, context.library, context.jobs)
         flow.told.connect(context.say)
-        self.picture, self.tape, self.steps = Picture(state), Tape(state), Steps(state)
+        self.picture, self.tape, self.steps = Picture(state), Tape(state), StepThread(state)
         self.pages: dict[str, Page] = {
             page.step: page(state, flow) for page in (ClipPage, CameraPage, LandmarksPage, StopsPage, ReadyPage)
         }

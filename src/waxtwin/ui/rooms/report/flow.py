@@ -112,12 +112,12 @@ class ReportFlow(QObject):
         report = compose(material, self.wish, date.today())
         self.room.form.show_usual(compose(material, replace(self.wish, wording={}), date.today()), material.names)
         self.room.state.setText("making the pages…")
-        plates = PairImages(material.pair, (report.athlete, report.twin), report.imperial)
+        images = PairImages(material.pair, (report.athlete, report.twin), report.imperial)
 
         def work() -> Steps[list[np.ndarray]]:
             from waxtwin.report.pdf import pdf, sheets
 
-            page = yield from page_of(report, plates, 0.2)
+            page = yield from page_of(report, images, 0.2)
             data = pdf(page)
             yield 0.9
             return list(sheets(data, SHEET))
@@ -167,10 +167,10 @@ class ReportFlow(QObject):
             return
         report = compose(material, self.wish, date.today())
         clips = clips_for(self.desk.pair.stored, lit_of(report)) if self.wish.footage else {}
-        plates = PairImages(material.pair, (report.athlete, report.twin), report.imperial, clips)
+        images = PairImages(material.pair, (report.athlete, report.twin), report.imperial, clips)
         makers: dict[str, Callable[[], Steps[object]]] = {
-            "pdf": lambda: write_report(report, plates, path), "html": lambda: write_report(report, plates, path),
-            "clip": lambda: write_clip(report, plates, path), "data": lambda: self._data(material.pair, path),
+            "pdf": lambda: write_report(report, images, path), "html": lambda: write_report(report, images, path),
+            "clip": lambda: write_clip(report, images, path), "data": lambda: self._data(material.pair, path),
             "bundle": lambda: self._bundle(path),
         }  # fmt: skip
 

@@ -13,7 +13,7 @@ from waxtwin.ui.shared.theme import colour, font
 _EDGE = 54
 
 
-class Steps(QWidget):
+class StepThread(QWidget):
     """`chosen(step)` when a knot is clicked, or reached with the arrow keys."""
 
     chosen = Signal(str)
