@@ -27,14 +27,14 @@ class Alignment:
 
 
 def align(athlete: Mapping[str, float], twin: Mapping[str, float], mode: str, stop: str = "release") -> Alignment:
-    """Alignment of two deliveries from their stops {id: seconds}.
+    """Alignment of two deliveries from their stops {id: seconds}; moments that somebody tied count as stops.
 
     Without the chosen stop on both sides, "one" and "clock" fall back to the first shared stop; with no shared stop
     at all the clocks run from the start. Raises ValueError for an unknown mode.
     """
     if mode not in MODES:
         raise ValueError(f"no alignment mode named {mode}")
-    shared = [name for name in ORDER if name in athlete and name in twin]
+    shared = [name for name in (*ORDER, *(n for n in athlete if n not in ORDER)) if name in athlete and name in twin]
     if mode == "all":
         a, b = _knots(athlete, twin, shared)
         if len(a) >= 2:
@@ -46,14 +46,14 @@ def align(athlete: Mapping[str, float], twin: Mapping[str, float], mode: str, st
 
 
 def _knots(athlete: Mapping[str, float], twin: Mapping[str, float], shared: list[str]) -> tuple[np.ndarray, np.ndarray]:
-    """Shared stops that advance on both sides by at least a millisecond."""
-    a: list[float] = []
-    b: list[float] = []
-    for name in shared:
-        if not a or (athlete[name] - a[-1] > 1e-3 and twin[name] - b[-1] > 1e-3):
-            a.append(athlete[name])
-            b.append(twin[name])
-    return np.array(a), np.array(b)
+    """Shared moments that advance on both sides by at least a millisecond, what somebody tied before what was found."""
+    kept: list[tuple[float, float]] = []
+    for name in sorted(shared, key=lambda one: one in ORDER):
+        a, b = athlete[name], twin[name]
+        if all((a - x) * (b - y) > 0 and min(abs(a - x), abs(b - y)) > 1e-3 for x, y in kept):
+            kept.append((a, b))
+    kept.sort()
+    return np.array([a for a, _ in kept]), np.array([b for _, b in kept])
 
 
 def _monotone(a: np.ndarray, b: np.ndarray) -> Callable[[float], float]:

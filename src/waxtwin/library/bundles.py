@@ -65,6 +65,7 @@ class _Pair(BaseModel):
     why: str = ""
     notes: list[dict[str, Any]] = Field(default_factory=list)
     state: dict[str, Any] = Field(default_factory=dict)
+    ties: list[dict[str, Any]] = Field(default_factory=list)
 
 
 class Manifest(BaseModel):
@@ -108,7 +109,7 @@ def bundle_pair(library: Library, pair_id: int, path: Path) -> Steps[None]:
         keys = list(dict.fromkeys([row.athlete_throw, row.twin_throw, *(k for k in row.others if isinstance(k, int))]))
         others = [keys.index(key) for key in row.others if key in keys]
         pair = _Pair(athlete=keys.index(row.athlete_throw), twin=keys.index(row.twin_throw), others=others,
-                     name=row.name, kind=row.kind, why=row.why, notes=row.notes, state=row.state)  # type: ignore[arg-type]  # fmt: skip
+                     name=row.name, kind=row.kind, why=row.why, notes=row.notes, state=row.state, ties=row.ties)  # type: ignore[arg-type]  # fmt: skip
     yield from _write(library, path, keys, pair)
 
 
@@ -291,11 +292,12 @@ def _take_pair(library: Library, path: Path, said: _Pair, brought: list[Brought]
     kept = open_pair(library, athlete, twin)
     with library.reading() as session:
         row = session.get_one(PairRow, kept.id)
-        notes, fresh = list(row.notes), not row.state
+        notes, ties, fresh = list(row.notes), list(row.ties), not row.state
     values: Mapping[str, Any] = {
         "name": kept.name or said.name, "why": kept.why or said.why, "kind": said.kind,
         "others": list(kept.others) or [keys[n] for n in said.others],
         "notes": [*notes, *(note for note in said.notes if note not in notes)],
+        "ties": [*ties, *(tie for tie in said.ties if tie not in ties)],
     }  # fmt: skip
     change_pair(library, kept.id, "Import a pair", **values)
     if fresh:

@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from math import isfinite
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from waxtwin.core.errors import plain
 from waxtwin.library.records import DeliveryRow, PairRow
 from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
 
 TWIN, PAST, PEERS = "twin", "past", "peers"
 MOST_TWINS = 3
+_LONGEST = 60  # characters of a tied moment's name
 
 
 @dataclass(frozen=True)
@@ -26,6 +30,21 @@ class Note:
     side: str
     text: str
     at: str
+
+
+@dataclass(frozen=True)
+class Tie:
+    """A moment that somebody tied by eye: seconds of the athlete's throw and of the twin's, by a name of its own."""
+
+    name: str
+    athlete: float
+    twin: float
+    at: str
+
+    @property
+    def id(self) -> str:
+        """What the clocks know it by, beside the stops."""
+        return f"tie {self.at}"
 
 
 @dataclass(frozen=True)
@@ -43,6 +62,7 @@ class Pair:
     state: Mapping[str, Any] = field(default_factory=dict)
     opened: str = ""
     names: tuple[str, str] = ("", "")
+    ties: tuple[Tie, ...] = ()
 
     @property
     def title(self) -> str:
@@ -115,6 +135,21 @@ def unpin_note(library: Library, key: int, note: Note) -> None:
         row.notes = [one for one in row.notes if (one.get("at"), one.get("text")) != (note.at, note.text)]
 
 
+def tie_moment(library: Library, key: int, name: str, athlete: float, twin: float) -> None:
+    """Tie a moment of both throws, seconds of each, as one change. Raises LibraryError."""
+    with library.change("Tie a moment") as session:
+        row = _row(session, key)
+        tie = {"name": plain(name)[:_LONGEST], "athlete": round(athlete, 5), "twin": round(twin, 5)}
+        row.ties = [*row.ties, tie | {"at": datetime.now(UTC).isoformat()}]
+
+
+def untie_moment(library: Library, key: int, tie: Tie) -> None:
+    """Take a tied moment off again, as one change. Raises LibraryError."""
+    with library.change("Take a tied moment off") as session:
+        row = _row(session, key)
+        row.ties = [one for one in row.ties if one.get("at") != tie.at]
+
+
 def forget_pair(library: Library, key: int) -> None:
     """Take a pair off the list; its throws stay. Raises LibraryError."""
     with library.change("Forget a pair") as session:
@@ -137,11 +172,22 @@ def _pair(session: Session, row: PairRow) -> Pair:
     throws = [session.get(DeliveryRow, key) for key in (row.athlete_throw, row.twin_throw)]
     names = tuple("" if one is None else one.athlete.name for one in throws)
     return Pair(row.id, row.name, row.athlete_throw, row.twin_throw, _keys(row.others), row.kind, row.why,
-                tuple(_notes(row.notes)), dict(row.state), row.opened, (names[0], names[1]))  # fmt: skip
+                tuple(_notes(row.notes)), dict(row.state), row.opened, (names[0], names[1]),
+                tuple(_ties(row.ties)))  # fmt: skip
 
 
 def _keys(others: Sequence[Any]) -> tuple[int, ...]:
     return tuple(int(one) for one in others if isinstance(one, int))[: MOST_TWINS - 1]
+
+
+def _ties(ties: Sequence[Any]) -> list[Tie]:
+    found = []
+    for one in ties:
+        with suppress(TypeError, ValueError, AttributeError):  # a bundle may bring anything
+            at = float(one["athlete"]), float(one["twin"])
+            if all(map(isfinite, at)):
+                found.append(Tie(plain(str(one.get("name", "")))[:_LONGEST], *at, str(one.get("at", ""))))
+    return found
 
 
 def _notes(notes: Sequence[Any]) -> list[Note]:

@@ -168,7 +168,8 @@ class PairRow(Base):
     """A pair as it was left: throws, why this twin, how everything was shown (`state`), notes pinned to stops.
 
     `others` are further twins' throws; `kind` "twin", "past" (one athlete before and now) or "peers"; `notes` a list of
-    {stop, side, text, at}; `opened` when it was last on the desk.
+    {stop, side, text, at}, `ties` of {name, athlete, twin, at}: moments tied by eye, seconds of each throw; `opened`
+    when it was last on the desk.
     """
 
     __tablename__ = "pair"
@@ -181,6 +182,7 @@ class PairRow(Base):
     why: Mapped[str] = mapped_column(default="")
     notes: Mapped[list[Any]] = mapped_column(default=list)
     state: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    ties: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
     opened: Mapped[str] = mapped_column(index=True)
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 
 from waxtwin.core.alignment import MODES, Alignment, align
@@ -9,7 +11,16 @@ from waxtwin.core.stops import EVENTS, LANDING
 from waxtwin.ui.model.pair_state import OTHERS, SIDES, PairState
 from waxtwin.ui.model.topics import Hub, Topic
 
+if TYPE_CHECKING:
+    from waxtwin.library.pairs import Tie
+
 RATES = (1.0, 0.25, 0.125)
+TIE = "tie "  # how the id of a tied moment begins
+
+
+def _round(time: float, low: float, high: float, *, forward: bool) -> float:
+    """An instant, or the other end where it has run over one."""
+    return time if low < time < high else low + 1e-4 if forward else high - 1e-4
 
 
 class Clock:
@@ -21,6 +32,8 @@ class Clock:
         self.anchor = "release"
         self.time = 0.0
         self.stop: str | None = None
+        self.tie: Tie | None = None
+        self.alone = ""  # the side that moves by itself, or "" for both
         self.rate = 0.25
         self.playing = 0
         self._twin_held: float | None = None
@@ -32,7 +45,7 @@ class Clock:
 
     def _follow(self, topic: Topic) -> None:
         """Other deliveries: nothing is played or held any more."""
-        self.playing, self._loop = 0, None
+        self.playing, self._loop, self.alone, self.tie = 0, None, "", None
         if not self._pair.complete:
             self.stop = None
 
@@ -44,11 +57,11 @@ class Clock:
 
     def alignment_of(self, side: str) -> Alignment:
         """How the clock of a twin, or of a further one, hangs on the athlete's."""
-        about = (self._pair.contrast, self._pair.other_contrasts, self.mode, self.anchor)
+        about = (self._pair.contrast, self._pair.other_contrasts, self._pair.kept, self.mode, self.anchor)
         if len(self._about) != len(about) or any(a is not b for a, b in zip(self._about, about, strict=True)):
             self._about, self._alignments = about, {}
         if side not in self._alignments:
-            times = self._pair.event_times("athlete"), self._pair.event_times(side)
+            times = self._pair.tied_times("athlete"), self._pair.tied_times(side)
             self._alignments[side] = align(*times, self.mode, self.anchor)
         return self._alignments[side]
 
@@ -57,7 +70,7 @@ class Clock:
         if mode not in MODES:
             raise ValueError(f"no such way to pull the stitches tight: {mode}")
         if mode != self.mode:
-            self.mode, self._twin_held = mode, None
+            self.mode, self._twin_held, self.alone = mode, None, ""
             if mode == "one" and self.stop is not None:
                 self.anchor = self.stop
             with self._hub.changing():
@@ -66,7 +79,7 @@ class Clock:
 
     def hang(self, mode: str, anchor: str) -> None:
         """Hang the clocks as they were left: a mode and the stop that holds them. Raises ValueError."""
-        if mode not in MODES or anchor not in EVENTS:
+        if mode not in MODES or not (anchor in EVENTS or anchor.startswith(TIE)):
             raise ValueError(f"the clocks cannot hang so: {mode}, {anchor}")
         if (mode, anchor) != (self.mode, self.anchor):
             self.mode, self.anchor = mode, anchor
@@ -101,29 +114,100 @@ class Clock:
         return float(min(s[0] for s in spans)), float(max(s[1] for s in spans))
 
     def go(self, time: float) -> None:
-        """Move the clock; leaves a held stop."""
+        """Move the clock, of one side alone where it was taken; leaves a held stop or tied moment."""
         low, high = self.span()
         time = float(np.clip(time, low, high))
+        if self.alone:
+            self._move_alone(time if self.alone == "athlete" else self.alignment.to_twin(time))
+            return
         if time == self.time and self._twin_held is None:
             return
-        self.time, self._twin_held = time, None
+        self.time, self._twin_held, self.tie = time, None, None
         self.stop = self._nearest_stop(time)
         self._hub.tell(Topic.TIME)
 
+    def _move_alone(self, time: float) -> None:
+        """Move the side that was taken to an instant of its own clock; the other one stays where it is."""
+        analysis = self._pair.analysis(self.alone)
+        if analysis is None:
+            return
+        first, last = analysis.motion.times[[0, -1]]
+        time = float(np.clip(time, first, last))
+        if self.alone == "twin":
+            self._twin_held = time
+        else:
+            self._twin_held, self.time = self.time_of("twin"), time
+        self.tie = None
+        self._hub.tell(Topic.TIME)
+
     def step(self, frames: int) -> None:
-        """Move by frames of the athlete's track."""
-        analysis = self._pair.analysis("athlete")
-        if analysis is not None:
-            rate = analysis.motion.rate
-            self.go((round(self.time * rate) + frames) / rate)
+        """Move by frames of the athlete's track, or of the side that was taken."""
+        analysis = self._pair.analysis(self.alone or "athlete")
+        if analysis is None:
+            return
+        rate = analysis.motion.rate
+        time = (round(self.time_of(self.alone or "athlete") * rate) + frames) / rate
+        if self.alone:
+            self._move_alone(time)
+        else:
+            self.go(time)
+
+    def advance(self, seconds: float) -> None:
+        """Move on while playing: within the looped phase, or from end to end over and over."""
+        if self.alone:
+            analysis = self._pair.analysis(self.alone)
+            if analysis is not None:
+                low, high = (float(t) for t in analysis.motion.times[[0, -1]])
+                self._move_alone(_round(self.time_of(self.alone) + seconds, low, high, forward=seconds > 0))
+            return
+        low, high = self.loop_span() or self.span()
+        self.go(_round(self.time + seconds, low, high, forward=seconds > 0))
+
+    # one side, and what is tied ------------------------------------------------------------------------------------
+    def take(self, side: str) -> None:
+        """Let one side move by itself from where both are, or with "" both again, the twin at its place. Raises
+        ValueError.
+        """
+        if side not in ("", *SIDES):
+            raise ValueError(f"no such side: {side}")
+        if side == self.alone or self._pair.contrast is None:
+            return
+        if side:
+            self._twin_held = self.time_of("twin")
+        else:
+            self._twin_held, self.stop = None, self._nearest_stop(self.time)
+        self.alone = side
+        with self._hub.changing():
+            self._hub.tell(Topic.ALONE)
+            self._hub.tell(Topic.TIME)
+
+    def here(self) -> tuple[float, float]:
+        """The instants shown, each on its side's own clock."""
+        return self.time, self.time_of("twin")
+
+    def hold_tie(self, tie: Tie) -> None:
+        """Hold both sides at a tied moment; with one stitch pulled tight, it is this one."""
+        with self._hub.changing():
+            if self.alone:
+                self.alone = ""
+                self._hub.tell(Topic.ALONE)
+            if self.mode == "one" and self.anchor != tie.id:
+                self.anchor = tie.id
+                self._hub.tell(Topic.ALIGNMENT)
+            self.time, self._twin_held, self.stop, self.tie = tie.athlete, tie.twin, None, tie
+            self._hub.tell(Topic.TIME)
 
     def hold(self, stop: str | None) -> None:
         """Hold both sides at a stop; with one stop pulled tight, that stop becomes the anchor. A stop that is only
         proposed is looked at where it is proposed.
         """
+        if self.alone:
+            self._hold_alone(stop)
+            return
         if stop is None or stop not in self._pair.stops():
             self._look_at(stop)
             return
+        self.tie = None
         with self._hub.changing():
             if self.mode == "one" and self.anchor != stop:
                 self.anchor = stop
@@ -133,6 +217,13 @@ class Clock:
             self._twin_held = None if abs(self.alignment.to_twin(self.time) - exact) < 1e-6 else exact
             self.stop = stop
             self._hub.tell(Topic.TIME)
+
+    def _hold_alone(self, stop: str | None) -> None:
+        """The side that was taken goes to its own stop, found or proposed."""
+        analysis = self._pair.analysis(self.alone)
+        event = None if analysis is None or stop is None else analysis.proposal(stop)
+        if event is not None:
+            self._move_alone(event.time)
 
     def _look_at(self, stop: str | None) -> None:
         """Go to where a stop is proposed, each side to its own proposal where it has one."""
@@ -146,7 +237,7 @@ class Clock:
         else:
             return
         self._twin_held = None if theirs is None else theirs.time
-        self.stop = stop
+        self.stop, self.tie = stop, None
         self._hub.tell(Topic.TIME)
 
     def hold_landing(self) -> None:

@@ -13,7 +13,7 @@ from waxtwin.library.stored import StoredDelivery
 from waxtwin.ui.model.topics import Hub, Topic
 
 if TYPE_CHECKING:
-    from waxtwin.library.pairs import Pair
+    from waxtwin.library.pairs import Pair, Tie
 
 SIDES = ("athlete", "twin")
 OTHERS = ("twin2", "twin3")  # further twins: seen and contrasted, but corrected in a pair of their own
@@ -172,6 +172,18 @@ class PairState:
         """A side's stops, s on its own clock."""
         analysis = self.analysis(side)
         return {} if analysis is None else analysis.event_times
+
+    @property
+    def ties(self) -> tuple[Tie, ...]:
+        """Moments that somebody tied by eye; they hold clocks together and enter no measure."""
+        return self.kept.ties if self.kept is not None else ()
+
+    def tied_times(self, side: str) -> dict[str, float]:
+        """A side's stops and tied moments, s on its own clock."""
+        times = self.event_times(side)
+        if side in SIDES and times:
+            times = times | {tie.id: tie.athlete if side == "athlete" else tie.twin for tie in self.ties}
+        return times
 
     def stops(self) -> list[str]:
         """Stops known on both sides, in order."""

@@ -25,6 +25,7 @@ class Topic(Enum):
     TIME = auto()
     ALIGNMENT = auto()
     PLAY = auto()
+    ALONE = auto()  # which side moves by itself
     DISPLAY = auto()
     SELECTION = auto()
     UNITS = auto()

@@ -14,6 +14,7 @@ from waxtwin.core.alignment import MODES
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.stops import EVENTS, LANDING
+from waxtwin.ui.model.clock import TIE
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.display import Display
 from waxtwin.ui.model.messages import Fault
@@ -118,8 +119,9 @@ class KeptPair(QObject):
             self.desk.pair.set_whole(state["whole"])
         if isinstance(state.get("report"), dict):
             self.desk.pair.set_report(state["report"])
-        clock, mode, anchor = self.desk.clock, state.get("mode"), state.get("anchor")
-        clock.hang(str(mode) if mode in MODES else clock.mode, str(anchor) if anchor in EVENTS else clock.anchor)
+        clock, mode, anchor = self.desk.clock, str(state.get("mode")), str(state.get("anchor"))
+        known = anchor in EVENTS or anchor.startswith(TIE)
+        clock.hang(mode if mode in MODES else clock.mode, anchor if known else clock.anchor)
 
     def say_why(self, why: str) -> None:
         """Why the twin of the pair that is about to be laid was chosen."""
@@ -238,6 +240,34 @@ class KeptPair(QObject):
         from waxtwin.library.pairs import unpin_note
 
         self._change(lambda library, pair: unpin_note(library, pair.id, note))
+
+    def ask_tie(self) -> None:
+        """Tie the moment that both sides show, by a name of its own; both move together from there."""
+        kept, clock = self.desk.pair.kept, self.desk.clock
+        if kept is None or self.desk.pair.contrast is None:
+            return
+        words = "What both pitchers do here, such as “knee level with the belt”:"
+        name, good = QInputDialog.getText(self._window, "Tie this moment", words, text=f"moment {len(kept.ties) + 1}")
+        if good and name.strip():
+            self.tie(name.strip(), *clock.here())
+
+    def tie(self, name: str, athlete: float, twin: float) -> None:
+        """Tie a moment and hold both sides at it."""
+        from waxtwin.library.pairs import tie_moment
+
+        before = len(self.desk.pair.ties)
+        self._change(lambda library, pair: tie_moment(library, pair.id, name, athlete, twin))
+        if len(self.desk.pair.ties) > before:
+            self.desk.clock.hold_tie(self.desk.pair.ties[-1])
+
+    def untie(self) -> None:
+        """Take the tied moment that is held off again."""
+        from waxtwin.library.pairs import untie_moment
+
+        tie = self.desk.clock.tie
+        if tie is not None:
+            self._change(lambda library, pair: untie_moment(library, pair.id, tie))
+            self.desk.clock.hold_landing()
 
     def forget(self, pair: Pair) -> None:
         """Take a pair off the list; its throws stay."""

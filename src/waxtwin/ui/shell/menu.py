@@ -91,6 +91,13 @@ def commands(w: App) -> list[Command]:
                     can_step),
         Command("play_back", "Play backwards", "Time", lambda: desk.clock.play(0 if desk.clock.playing < 0 else -1),
                     ("Shift+Space",), has_pair),
+        Command("alone_athlete", "Only the athlete moves", "Time", partial(_take, desk, "athlete"), ("A",), has_pair,
+                    checked=lambda: desk.clock.alone == "athlete"),
+        Command("alone_twin", "Only the twin moves", "Time", partial(_take, desk, "twin"), ("W",), has_pair,
+                    checked=lambda: desk.clock.alone == "twin"),
+        Command("both", "Both move together again", "Time", w.pair.both_again, (), lambda: bool(desk.clock.alone)),
+        Command("tie", "Tie this moment…", "Pair", w.kept.ask_tie, ("K",), is_kept),
+        Command("untie", "Take this tied moment off", "Pair", w.kept.untie, (), lambda: desk.clock.tie is not None),
         Command("loop", "Loop this phase", "Time", lambda: desk.clock.set_loop(not desk.clock.loop), ("Ctrl+R",),
                     has_pair, checked=lambda: desk.clock.loop),
         Command("next", "On one frame", "Time", partial(w.step, 1), (".", "Right"), can_step),
@@ -119,6 +126,11 @@ def _next_ghost(desk: Desk) -> None:
     """Side by side, then laid over at each origin in turn."""
     turns = ["", *ORIGINS]
     desk.view.show(ghost=turns[(turns.index(desk.view.display.ghost) + 1) % len(turns)])
+
+
+def _take(desk: Desk, side: str) -> None:
+    """One side by itself; the same again moves both."""
+    desk.clock.take("" if desk.clock.alone == side else side)
 
 
 def _hold(desk: Desk, stop: str) -> None:

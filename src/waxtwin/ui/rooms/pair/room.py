@@ -6,7 +6,7 @@ import time as clock
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtGui import QAction
+from PySide6.QtGui import QAction, QKeyEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QMenu,
@@ -52,6 +52,7 @@ class PairRoom(Room):
         for side, stage in self.stages.items():
             stage.beside = self.stages["twin" if side == "athlete" else "athlete"]
             stage.beside.frame_ready.connect(stage.update)
+            stage.taken.connect(self._take_side)
         self.panel = StopPanel(desk)
         self.panel.setMinimumWidth(_PANEL)
         column = QVBoxLayout(self)
@@ -83,6 +84,8 @@ class PairRoom(Room):
         self.seam.corrected.connect(self.edits.correct)
         self.panel.explained.connect(context.references.explain_measure)
         self.panel.unpinned.connect(context.kept.unpin)
+        self.panel.tied.connect(context.kept.ask_tie)
+        self.panel.untied.connect(context.kept.untie)
         sync = (Topic.PLAY, Topic.ALIGNMENT, Topic.DISPLAY, Topic.LANDING, Topic.PAIR, Topic.OTHERS)
         desk.listen(lambda _: self._sync(), *sync)
         desk.listen(lambda _: self._say_offset(), Topic.TIME, Topic.ALIGNMENT, Topic.FIGURES, Topic.PAIR)
@@ -203,6 +206,22 @@ class PairRoom(Room):
             self.desk.clock.play(0 if self.desk.clock.playing == way else way)
             self._sync()
 
+    def _take_side(self, side: str) -> None:
+        """Let one side move by itself; the same side again moves both."""
+        clock = self.desk.clock
+        clock.take("" if clock.alone == side or side not in SIDES else side)
+
+    def both_again(self) -> None:
+        """Give up a drag on the seam, or let both sides move again."""
+        if not self.seam.cancel_drag():
+            self.desk.clock.take("")
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.both_again()
+        else:
+            super().keyPressEvent(event)
+
     def _run(self, topic: Topic) -> None:
         """Begin to play, or stand still."""
         self._ticked = clock.perf_counter()
@@ -250,11 +269,7 @@ class PairRoom(Room):
         now = clock.perf_counter()
         moved = (now - self._ticked) * desk.clock.rate * desk.clock.playing
         self._ticked = now
-        low, high = desk.clock.loop_span() or desk.clock.span()
-        time = desk.clock.time + moved
-        if time >= high or time <= low:
-            time = low + 1e-4 if desk.clock.playing > 0 else high - 1e-4
-        desk.clock.go(time)
+        desk.clock.advance(moved)
 
     def let_go(self) -> None:
         self._timer.stop()

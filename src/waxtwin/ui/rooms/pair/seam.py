@@ -6,14 +6,13 @@ Scrub on it, click a stitch to hold both sides at that stop, drag a stitch's end
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
-    QColor,
     QFocusEvent,
     QFont,
-    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPainterPath,
@@ -28,14 +27,24 @@ from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import key_of, stop_words
-from waxtwin.ui.rooms.pair.seam_axis import MARGIN, SeamAxis
-from waxtwin.ui.rooms.pair.seam_paint import paint_lozenge, paint_phase, paint_playhead, paint_rail
-from waxtwin.ui.shared.theme import TEAL, colour, font, side_colour, theme
+from waxtwin.ui.rooms.pair.seam_axis import SeamAxis
+from waxtwin.ui.rooms.pair.seam_paint import (
+    paint_lozenge,
+    paint_phase,
+    paint_playhead,
+    paint_rail,
+    paint_thin_rail,
+    paint_tie,
+)
+from waxtwin.ui.shared.theme import colour, font, side_colour, theme
+
+if TYPE_CHECKING:
+    from waxtwin.library.pairs import Tie
 
 _TICK = 0.05  # s between ticks, which show where time is widened
 _GRAB = 9
 _HEIGHT = 158
-_THIN, _PITCH = 9, 24  # px: rails of further twins, and how far apart they lie
+_PITCH = 24  # px: how far apart the rails of further twins lie
 _PHASES = (("peak_knee", "landing"), ("landing", "release"))
 
 
@@ -66,9 +75,8 @@ class Seam(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("seam")
         desk.listen(self._measure, Topic.PAIR, Topic.FIGURES, Topic.ALIGNMENT, Topic.OTHERS)
-        desk.listen(
-            lambda _: self.update(), Topic.PAIR, Topic.FIGURES, Topic.OTHERS, Topic.TIME, Topic.ALIGNMENT, Topic.LANDING
-        )
+        shown = (Topic.PAIR, Topic.FIGURES, Topic.OTHERS, Topic.TIME, Topic.ALIGNMENT, Topic.LANDING, Topic.KEPT)
+        desk.listen(lambda _: self.update(), *shown)
 
     def _measure(self, topic: Topic) -> None:
         """Other stops: another axis; other twins: another height."""
@@ -125,13 +133,11 @@ class Seam(QWidget):
     def _still_picture(self) -> QPixmap:
         """Everything but the playheads, painted anew only when it changed: playing must be smooth."""
         drag = self._drag
-        results = (
-            self.desk.pair.contrast,
-            self.desk.clock.alignment,
-        )  # compared by identity: they are never changed in place
+        # compared by identity: they are never changed in place
+        results = (self.desk.pair.contrast, self.desk.clock.alignment)
         state = (
             self.desk.clock.stop, self.desk.pair.landing, self.width(), self.height(), self._over, drag and drag.time,
-            theme().name,
+            theme().name, self.desk.clock.tie, self.desk.pair.ties,
         )  # fmt: skip
         held = self._still
         if held is None or held[0][0] is not results[0] or held[0][1] is not results[1] or held[1] != state:
@@ -154,6 +160,8 @@ class Seam(QWidget):
             self._paint_stitch(painter, stop)
         for side, stop in self._loose():
             self._paint_loose(painter, side, stop)
+        for tie in self.desk.pair.ties:
+            paint_tie(painter, self._tie_ends(tie), tie.name, held=tie == self.desk.clock.tie)
         self._paint_labels(painter)
         self._paint_phases(painter)
         for side in self.desk.pair.others:
@@ -177,21 +185,10 @@ class Seam(QWidget):
             return
         align, y = self.desk.clock.alignment_of(side), self.rail_y(side)
         x0, x1 = (self.x_of(align.to_athlete(float(t))) for t in analysis.motion.times[[0, -1]])
-        tint = QColor(TEAL)
-        tint.setAlpha(60)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(tint)
-        painter.drawRoundedRect(QRectF(x0, y - _THIN / 2, x1 - x0, _THIN), _THIN / 2, _THIN / 2)
-        for stop in self.desk.pair.stops():
-            if stop in analysis.events:
-                x = self.x_of(align.to_athlete(analysis.events[stop].time))
-                painter.setPen(QPen(colour("thread"), 1.6))
-                painter.setBrush(colour("thread" if stop == self.desk.clock.stop else "panel"))
-                painter.drawEllipse(QPointF(x, y), 3.6, 3.6)
-        painter.setFont(font(-1.5))
-        painter.setPen(colour("twin"))
-        box = QRectF(MARGIN + 6, y - 8, 200, 16)
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, self.desk.pair.others[side].title)
+        at = {stop: self.x_of(align.to_athlete(analysis.events[stop].time))
+              for stop in self.desk.pair.stops() if stop in analysis.events}  # fmt: skip
+        dots = [(x, stop == self.desk.clock.stop) for stop, x in at.items()]
+        paint_thin_rail(painter, (x0, x1), y, dots, self.desk.pair.others[side].title)
 
     def _paint_stitch(self, painter: QPainter, stop: str) -> None:
         xa, xt = self.event_x("athlete", stop), self.event_x("twin", stop)
@@ -218,6 +215,22 @@ class Seam(QWidget):
             painter.setPen(QPen(thread, 2))
             painter.setBrush(thread if by_hand else colour("panel"))
             painter.drawEllipse(QPointF(x, y), radius, radius)
+
+    def _tie_ends(self, tie: Tie) -> tuple[QPointF, QPointF]:
+        """Where a tied moment lies on the athlete's and the twin's rail."""
+        xt = self.x_of(self.desk.clock.alignment.to_athlete(tie.twin))
+        return QPointF(self.x_of(tie.athlete), self.rail_y("athlete")), QPointF(xt, self.rail_y("twin"))
+
+    def _tie_at(self, at: QPointF) -> Tie | None:
+        """The tied moment whose thread lies under a point between the rails."""
+        ya, yt = self.rail_y("athlete"), self.rail_y("twin")
+        if self.desk.pair.contrast is None or not ya - 5 < at.y() < yt + 5:
+            return None
+        for tie in self.desk.pair.ties:
+            one, two = self._tie_ends(tie)
+            if abs(one.x() + (two.x() - one.x()) * (at.y() - ya) / (yt - ya) - at.x()) < 6:
+                return tie
+        return None
 
     def _loose(self) -> list[tuple[str, str]]:
         """Ends without a stitch: stops that are proposed and not used, or that only one side has."""
@@ -327,6 +340,8 @@ class Seam(QWidget):
             self.desk.clock.hold(handle[1])
         elif stitch is not None:
             self.desk.clock.hold(stitch)
+        elif (tie := self._tie_at(event.position())) is not None:
+            self.desk.clock.hold_tie(tie)
         else:
             self._scrubbing = True
             self.desk.clock.go(self.time_at(event.position().x()))
@@ -344,7 +359,7 @@ class Seam(QWidget):
                 self.setToolTip(self._words_for(over))
                 self.update()
             shape = Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.ArrowCursor
-            if over is None and self._stitch_at(event.position()):
+            if over is None and (self._stitch_at(event.position()) or self._tie_at(event.position())):
                 shape = Qt.CursorShape.PointingHandCursor
             self.setCursor(shape)
 
@@ -373,12 +388,11 @@ class Seam(QWidget):
         self._ringed = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
         super().focusInEvent(event)
 
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape and self._drag is not None:
-            self._drag = None
-            self.update()
-            return
-        super().keyPressEvent(event)
+    def cancel_drag(self) -> bool:
+        """Let go of an end that is being dragged; whether there was one."""
+        drag, self._drag = self._drag, None
+        self.update()
+        return drag is not None
 
     def _words_for(self, over: tuple[str, str] | None) -> str:
         analysis = None if over is None else self.desk.pair.analysis(over[0])

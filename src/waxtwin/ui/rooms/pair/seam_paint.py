@@ -8,8 +8,10 @@ from itertools import pairwise
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen, QPolygonF
 
+from waxtwin.ui.rooms.pair.seam_axis import MARGIN
 from waxtwin.ui.shared.theme import AMBER, TEAL, colour, font, side_colour
 
+_THIN = 9  # px: a further twin's
 RAIL = 16  # px: how thick a rail is
 
 
@@ -32,6 +34,24 @@ def paint_rail(
         painter.drawLine(QPointF(x, y + RAIL / 2 - 3), QPointF(x, y + RAIL / 2))
 
 
+def paint_thin_rail(
+    painter: QPainter, ends: tuple[float, float], y: float, dots: Sequence[tuple[float, bool]], title: str
+) -> None:
+    """A further twin's rail: its stops where they fall on the athlete's clock, the held one filled, and its name."""
+    tint = QColor(TEAL)
+    tint.setAlpha(60)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(tint)
+    painter.drawRoundedRect(QRectF(ends[0], y - _THIN / 2, ends[1] - ends[0], _THIN), _THIN / 2, _THIN / 2)
+    for x, held in dots:
+        painter.setPen(QPen(colour("thread"), 1.6))
+        painter.setBrush(colour("thread" if held else "panel"))
+        painter.drawEllipse(QPointF(x, y), 3.6, 3.6)
+    painter.setFont(font(-1.5))
+    painter.setPen(colour("twin"))
+    painter.drawText(QRectF(MARGIN + 6, y - 8, 200, 16), Qt.AlignmentFlag.AlignVCenter, title)
+
+
 def paint_lozenge(painter: QPainter, at: QPointF, r: float, *, asked: bool) -> None:
     """An open lozenge for a proposal; with a question mark when it is not used."""
     x, y = at.x(), at.y()
@@ -42,6 +62,24 @@ def paint_lozenge(painter: QPainter, at: QPointF, r: float, *, asked: bool) -> N
         painter.setPen(colour("caution"))
         painter.setFont(font(-2.0, QFont.Weight.Bold))
         painter.drawText(QRectF(x - r, y - r, 2 * r, 2 * r), Qt.AlignmentFlag.AlignCenter, "?")
+
+
+def paint_tie(painter: QPainter, ends: tuple[QPointF, QPointF], name: str, *, held: bool) -> None:
+    """A moment that somebody tied: a plain thread with square ends and its name, unlike any stop that was found."""
+    ink = colour("ink", 255 if held else 130)
+    painter.setPen(QPen(ink, 2.2 if held else 1.2))
+    painter.setBrush(colour("paper"))
+    painter.drawLine(*ends)
+    for at in ends:
+        painter.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8))
+    painter.setFont(font(-2.0, QFont.Weight.Bold if held else QFont.Weight.Normal))
+    words = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, 150)
+    width = painter.fontMetrics().horizontalAdvance(words) + 8
+    middle = (ends[0] + ends[1]) / 2
+    box = QRectF(middle.x() - width / 2, middle.y() - 8, width, 16)
+    painter.fillRect(box, colour("paper"))
+    painter.setPen(ink)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
 def paint_phase(painter: QPainter, ends: tuple[float, float], y: float, text: str, width: int) -> None:

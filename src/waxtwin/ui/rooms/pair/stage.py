@@ -39,17 +39,19 @@ from waxtwin.ui.shared.wax_figure import figure_matrix, paint_figure
 
 _TRAILS = ("throwing_hand", "head", "pelvis", "lead_knee")
 _INSET, _INSET_ZOOM = 82.0, 2.6
+_CLICK = 4  # px: a hand that moves less did not drag
 
 _SHOWN = (
     Topic.PAIR, Topic.FIGURES, Topic.OTHERS, Topic.TIME, Topic.ALIGNMENT, Topic.DISPLAY, Topic.SELECTION, Topic.UNITS,
-    Topic.LANDING,
+    Topic.LANDING, Topic.ALONE,
 )  # fmt: skip
 
 
 class Stage(QWidget):
-    """Shows one side of the desk's pair; turn the figure by dragging."""
+    """Shows one side of the pair; turn the figure by dragging. `taken(side)` when it was clicked, to move by itself."""
 
     frame_ready = Signal(int)
+    taken = Signal(str)
 
     def __init__(self, desk: Desk, side: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -57,12 +59,13 @@ class Stage(QWidget):
         self.tone = "athlete" if side == "athlete" else "twin"
         self.beside: Stage | None = None
         self._grip: QPointF | None = None
+        self._pressed: QPointF | None = None
         self.clip = StageClip(self.frame_ready.emit)
         self._floor = Floor()
         self.setMinimumSize(200, 240)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(f"{side} stage")
-        self.setToolTip("Drag to turn the figures, double-click to turn them back")
+        self.setToolTip("Click: only this side moves. Drag to turn the figures, double-click to turn them back")
         self.frame_ready.connect(self.update)
         desk.listen(lambda _: self.clip.close(), Topic.PAIR)
         desk.listen(lambda _: self._choose_clip(), Topic.PAIR, Topic.DISPLAY, Topic.FIGURES, Topic.OTHERS)
@@ -293,7 +296,9 @@ class Stage(QWidget):
 
     def _stop_words(self, time: float) -> str:
         """The held stop and how far the instant is from it."""
-        analysis, stop = self.desk.pair.analysis(self.side), self.desk.clock.stop
+        analysis, stop, tie = self.desk.pair.analysis(self.side), self.desk.clock.stop, self.desk.clock.tie
+        if tie is not None:
+            return tie.name
         if analysis is None or stop is None or stop not in analysis.events:
             return ""
         off = (time - analysis.events[stop].time) * 1000
@@ -315,11 +320,22 @@ class Stage(QWidget):
         return [words for words, holds in found if holds]
 
     def _paint_band(self, painter: QPainter) -> None:
-        painter.fillRect(QRectF(0, 0, self.width(), 3), QColor(AMBER if self.side == "athlete" else TEAL))
+        tint = QColor(AMBER if self.side == "athlete" else TEAL)
+        painter.fillRect(QRectF(0, 0, self.width(), 3), tint)
+        alone = self.desk.clock.alone
+        if alone and alone != self.side:
+            painter.fillRect(self.rect(), QColor(20, 24, 27, 110))
+        elif alone:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(tint, 6))
+            painter.drawRect(self.rect())
+            paint_tag(
+                painter, QPointF(12, 52), "only this side moves  ·  Esc for both", side_colour(self.tone, soft=True)
+            )
 
     # turning -------------------------------------------------------------------------------------------------------
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._grip = event.position()
+        self._grip = self._pressed = event.position()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._grip is None or self.clip.clip is not None:
@@ -334,8 +350,11 @@ class Stage(QWidget):
         )
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._grip = None
+        pressed, self._grip, self._pressed = self._pressed, None, None
+        if pressed is not None and (event.position() - pressed).manhattanLength() < _CLICK:
+            self.taken.emit(self.side)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.taken.emit(self.side)  # its first half was a click
         azimuth, elevation = VIEWS["side"]
         self.desk.view.show(azimuth=azimuth, elevation=elevation, camera="side")

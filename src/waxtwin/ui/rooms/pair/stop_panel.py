@@ -22,11 +22,14 @@ if TYPE_CHECKING:
 class StopPanel(QWidget):
     """The measures read at the current stop, those that differ most first, and the notes pinned to it.
 
-    `explained` when a measure is to be explained, `unpinned(note)` when a note is to be taken off.
+    `explained` when a measure is to be explained, `unpinned(note)` when a note is to be taken off, `tied` and `untied` when
+    the moment shown is to be tied, or the tied one that is held to be taken off.
     """
 
     explained = Signal()
     unpinned = Signal(object)
+    tied = Signal()
+    untied = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -44,6 +47,13 @@ class StopPanel(QWidget):
         column.addWidget(self._title)
         column.addWidget(self._hint)
         column.addWidget(self.asked)
+        self.tie = QPushButton("Tie this moment…")
+        self.tie.setProperty("role", "main")
+        self.tie.clicked.connect(self.tied)
+        self.untie = QPushButton("Take this tied moment off")
+        self.untie.clicked.connect(self.untied)
+        column.addWidget(self.tie)
+        column.addWidget(self.untie)
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -51,7 +61,14 @@ class StopPanel(QWidget):
         column.addWidget(self._scroll, 1)
         desk.listen(self._light, Topic.SELECTION)
         desk.listen(
-            lambda _: self._fill(), Topic.PAIR, Topic.FIGURES, Topic.UNITS, Topic.TIME, Topic.LANDING, Topic.KEPT
+            lambda _: self._fill(),
+            Topic.PAIR,
+            Topic.FIGURES,
+            Topic.UNITS,
+            Topic.TIME,
+            Topic.LANDING,
+            Topic.KEPT,
+            Topic.ALONE,
         )
 
     def _see_asked(self) -> None:
@@ -82,7 +99,8 @@ class StopPanel(QWidget):
 
     def _fill(self) -> None:
         contrast, stop = self.desk.pair.contrast, self.desk.clock.stop
-        state = (id(contrast), stop, self.desk.view.imperial, self.desk.pair.kept)
+        clock = self.desk.clock
+        state = (id(contrast), stop, self.desk.view.imperial, self.desk.pair.kept, clock.tie, clock.alone)
         if state == self._shown:
             return
         self._shown = state
@@ -102,11 +120,21 @@ class StopPanel(QWidget):
             column.addWidget(made)
         column.addStretch(1)
         self._scroll.setWidget(inner)
-        self._title.setText(EVENTS[stop].label if stop else "At this stop")
+        tie, alone = self.desk.clock.tie, self.desk.clock.alone
+        self.tie.setVisible(bool(alone) and self.desk.pair.kept is not None)
+        self.untie.setVisible(tie is not None)
+        self._title.setText(tie.name if tie else EVENTS[stop].label if stop else "At this stop")
         if contrast is None:
             self._hint.setText("Working…" if self.desk.pair.stored else "Choose a pair on the Bench.")
         elif not contrast.athlete.resolved:
             self._hint.setText("First figures; their margins are being worked out.")
+        elif alone:
+            other = "twin" if alone == "athlete" else "athlete"
+            self._hint.setText(
+                f"Only the {alone} moves, the {other} stands still, until both show the same. Esc moves both again."
+            )
+        elif tie:
+            self._hint.setText("Tied by eye: both move together from here, and no measure is read at it.")
         elif not rows:
             self._hint.setText("No measure is read at this stop.")
         else:
