@@ -65,6 +65,7 @@ def test_a_tied_moment_holds_pulls_tight_is_kept_and_enters_no_measure(app, qtbo
     clock, pair = app.desk.clock, app.desk.pair
     figures = {row.measure.id: row.athlete for row in pair.contrast.rows}
     clock.hold("peak_knee")
+    clock.step(-60)
     app.do("alone_twin")
     clock.step(-12)
     mine, theirs = clock.here()

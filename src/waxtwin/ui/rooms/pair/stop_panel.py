@@ -22,8 +22,8 @@ if TYPE_CHECKING:
 class StopPanel(QWidget):
     """The measures read at the current stop, those that differ most first, and the notes pinned to it.
 
-    `explained` when a measure is to be explained, `unpinned(note)` when a note is to be taken off, `tied` and `untied` when
-    the moment shown is to be tied, or the tied one that is held to be taken off.
+    `explained` when a measure is to be explained, `unpinned(note)` when a note is to be taken off, `tied` and `untied`
+    when the moment shown is to be tied, or the tied one that is held to be taken off.
     """
 
     explained = Signal()
