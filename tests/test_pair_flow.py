@@ -148,6 +148,17 @@ def test_a_fault_leaves_the_desk_and_a_throw_that_is_gone_comes_off_it(flow):
     assert set(pair.stored) == {"athlete"} and pair.contrast is None and pair.explanation is None
 
 
+def test_what_is_read_again_late_does_not_replace_another_pair(flow):
+    pair = laid(flow)
+    flow.reread(-1)
+    waiting = flow.queue.waiting.pop("reload")
+    flow.take_pair(key_of(flow.library, TWIN), key_of(flow.library, ATHLETE))
+    flow.queue.run()
+    flow.queue.waiting["reload"] = waiting
+    flow.queue.run()
+    assert [pair.stored[side].title for side in ("athlete", "twin")] == [TWIN, ATHLETE]
+
+
 def test_judging_again_costs_no_arithmetic(flow):
     pair = laid(flow)
     case = pair.explanation.case

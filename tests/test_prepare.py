@@ -466,7 +466,7 @@ def test_tags_search_and_removal_on_the_bench(desk_window, qtbot, monkeypatch):
 def test_backup_and_restore_from_the_menu(desk_window, qtbot, monkeypatch):
     app = desk_window()
     app.actions["back_up"].trigger()
-    assert "Backed up as library-" in app.notice.text
+    qtbot.waitUntil(lambda: "Backed up as library-" in app.notice.text, timeout=10000)
     made = app.library.store.backups()[0]
     app.bench.select(1)
     qtbot.mouseClick(app.bench._more["remove"], Qt.MouseButton.LeftButton)

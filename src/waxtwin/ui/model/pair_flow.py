@@ -85,13 +85,18 @@ class PairFlow:
             side: one.key for side, one in self._pair.stored.items() if one.key is not None and key in (-1, one.key)
         }
         if library is not None and keys:
-            self._runner.start("reload", lambda: read_again(library, keys), self._renew, self._say)
+            self._runner.start(
+                "reload", lambda: read_again(library, keys), lambda found: self._renew(keys, found), self._say
+            )
 
-    def _renew(self, found: Mapping[str, StoredDelivery | None]) -> None:
+    def _renew(self, keys: Mapping[str, int], found: Mapping[str, StoredDelivery | None]) -> None:
         for side, stored in found.items():
+            lying = self._pair.stored.get(side)
+            if lying is None or lying.key != keys[side]:  # another throw was laid there meanwhile
+                continue
             if stored is None:
                 self._pair.take_off(side)
-            elif side in self._pair.stored:
+            else:
                 self._pair.renew({side: stored})
         self.recompute()
 
