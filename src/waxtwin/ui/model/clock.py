@@ -142,11 +142,12 @@ class Clock:
 
     def step(self, frames: int) -> None:
         """Move by frames of the athlete's track, or of the side that was taken."""
-        analysis = self._pair.analysis(self.alone or "athlete")
+        side = self.alone or self._pair.lead_side
+        analysis = self._pair.analysis(side)
         if analysis is None:
             return
         rate = analysis.motion.rate
-        time = (round(self.time_of(self.alone or "athlete") * rate) + frames) / rate
+        time = (round(self.time_of(side) * rate) + frames) / rate
         if self.alone:
             self._move_alone(time)
         else:
@@ -212,8 +213,8 @@ class Clock:
             if self.mode == "one" and self.anchor != stop:
                 self.anchor = stop
                 self._hub.tell(Topic.ALIGNMENT)
-            self.time = self._pair.event_times("athlete")[stop]
-            exact = self._pair.event_times("twin")[stop]
+            self.time = self._pair.event_times(self._pair.lead_side)[stop]
+            exact = self._pair.event_times("twin").get(stop, self.alignment.to_twin(self.time))
             self._twin_held = None if abs(self.alignment.to_twin(self.time) - exact) < 1e-6 else exact
             self.stop = stop
             self._hub.tell(Topic.TIME)
@@ -247,7 +248,7 @@ class Clock:
 
     def phase(self) -> tuple[float, float]:
         """The phase between stops that holds the clock, on the athlete's clock."""
-        times = self._pair.event_times("athlete")
+        times = self._pair.event_times(self._pair.lead_side)
         marks = [times[s] for s in self._pair.stops()]
         before = [m for m in marks if m <= self.time + 1e-6]
         after = [m for m in marks if m > self.time + 1e-6]
@@ -255,7 +256,7 @@ class Clock:
         return (before[-1] if before else low), (after[0] if after else high)
 
     def _nearest_stop(self, time: float) -> str | None:
-        times, stops = self._pair.event_times("athlete"), self._pair.stops()
+        times, stops = self._pair.event_times(self._pair.lead_side), self._pair.stops()
         return min(stops, key=lambda s: abs(times[s] - time)) if stops else None
 
     # playing -------------------------------------------------------------------------------------------------------

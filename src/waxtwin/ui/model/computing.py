@@ -66,6 +66,17 @@ def first_figures(inputs: Inputs) -> Steps[Contrast]:
     return contrast(athlete, twin, inputs.standards)
 
 
+def single_figures(inputs: Inputs) -> Steps[Analysis]:
+    """The one throw that lies on the desk alone, without margins. Raises WaxTwinError."""
+    [stored] = inputs.stored.values()
+    yield 0.05
+    try:
+        [found] = analyse_alike([stored.delivery], landing=inputs.landing)
+    except TrackError as fault:
+        raise WaxTwinError(f"{stored.origin}: {fault}") from None
+    return found
+
+
 def resolved(first: Contrast, standards: Standards) -> Steps[Contrast]:
     """The same pair with margins."""
     athlete, twin = yield from _resolve_each([first.athlete, first.twin])

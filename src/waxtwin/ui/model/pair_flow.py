@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
+from waxtwin.core.analysis import Analysis
 from waxtwin.core.contrast import Contrast, Standards
 from waxtwin.core.explain import Perspective, explain_steps
 from waxtwin.ui.model.computing import (
@@ -21,6 +22,7 @@ from waxtwin.ui.model.computing import (
     read_again,
     resolved,
     sessions_of,
+    single_figures,
 )
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pair_state import SIDES
@@ -110,14 +112,27 @@ class PairFlow:
         return Inputs(dict(self._pair.stored), self._pair.landing, self._standards())
 
     def recompute(self) -> None:
-        """Work everything out again for the pair that lies on the desk, if there is one."""
-        if not self._pair.complete:
-            return
+        """Work everything out again for what lies on the desk: a pair, or one delivery alone."""
         inputs = self._inputs()
+        if not inputs.stored:
+            return
         self._stop_work()
+        if not self._pair.complete:
+            [side] = inputs.stored
+            self._runner.start(
+                "figures", lambda: single_figures(inputs), lambda found: self._apply_single(side, found), self._say
+            )
+            return
         self._runner.start(
             "figures", lambda: first_figures(inputs), lambda first: self._apply_first(inputs, first), self._say
         )
+
+    def _apply_single(self, side: str, found: Analysis) -> None:
+        new = self._pair.analysis(side) is None
+        with self._desk.hub.changing():
+            self._pair.set_single(side, found)
+            if new:
+                self._desk.clock.hold_landing()
 
     def _apply_first(self, inputs: Inputs, first: Contrast) -> None:
         new = self._pair.contrast is None

@@ -41,6 +41,7 @@ class PairState:
     def _forget(self) -> None:
         """Let go of everything that was worked out for a pair."""
         self.contrast: Contrast | None = None
+        self._single: tuple[str, Analysis] | None = None
         self.throws: Contrast | None = None
         self.explanation: Explanation | None = None
         self.kept: Pair | None = None
@@ -98,6 +99,11 @@ class PairState:
         if contrast is not self.contrast:
             self.contrast = contrast
             self._hub.tell(Topic.FIGURES)
+
+    def set_single(self, side: str, analysis: Analysis) -> None:
+        """Results for a delivery that lies on the desk alone."""
+        self._single = (side, analysis)
+        self._hub.tell(Topic.FIGURES)
 
     def set_throws(self, sessions: Mapping[str, tuple[StoredDelivery, ...]], contrast: Contrast | None) -> None:
         """The sides' whole sessions, and their contrast once it is known."""
@@ -162,7 +168,7 @@ class PairState:
     def analysis(self, side: str) -> Analysis | None:
         """The results of one side."""
         if self.contrast is None:
-            return None
+            return self._single[1] if self._single is not None and self._single[0] == side else None
         if side in OTHERS:
             found = self.other_contrasts.get(side)
             return None if found is None else found.twin
@@ -186,9 +192,19 @@ class PairState:
         return times
 
     def stops(self) -> list[str]:
-        """Stops known on both sides, in order."""
-        a, b = self.event_times("athlete"), self.event_times("twin")
-        return [name for name in ORDER if name in a and name in b]
+        """Stops known on both sides, or of the one delivery that lies here alone, in order."""
+        known = [self.event_times(side) for side in (SIDES if self.complete else self.stored)]
+        return [name for name in ORDER if known and all(name in times for times in known)]
+
+    @property
+    def lead_side(self) -> str:
+        """The side whose clock the desk's is: the athlete's, or the twin's where it lies here alone."""
+        return "twin" if "athlete" not in self.stored and "twin" in self.stored else "athlete"
+
+    @property
+    def measured_sides(self) -> tuple[str, ...]:
+        """Sides that there are results of."""
+        return tuple(side for side in SIDES if self.analysis(side) is not None)
 
     def asked(self) -> dict[str, tuple[str, ...]]:
         """Stops that were found but are not used until somebody sets them, with the sides that ask for them."""

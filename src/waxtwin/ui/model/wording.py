@@ -14,6 +14,7 @@ from waxtwin.core.sets import Spread
 from waxtwin.core.standing import verdict
 from waxtwin.core.stops import EVENTS, LANDING, ORDER
 from waxtwin.core.units import converted, figure
+from waxtwin.ui.model.pair_state import PairState
 
 if TYPE_CHECKING:
     from waxtwin.library.stored import StoredDelivery
@@ -121,6 +122,16 @@ def weight(row: Row) -> float:
 def stop_of(item: Measure, landing: str) -> str:
     """The stop at which a measure is read; `landing` is "touch" or "plant"."""
     return LANDING[landing] if item.at == "landing" else item.at
+
+
+def waiting_words(pair: PairState, working: str, *, needs: str) -> str:
+    """What a room says that has nothing to show yet: what is missing, or what is being worked out."""
+    if not pair.stored:
+        return "Choose a pair on the Bench first; the demo has one."
+    if pair.complete:
+        return working
+    other = "twin" if pair.lead_side == "athlete" else "athlete"
+    return f"Only the {pair.lead_side} is on the desk. {needs} needs both: choose the {other} on the Bench."
 
 
 def stop_words(analysis: Analysis, side: str, stop: str) -> str:

@@ -24,8 +24,11 @@ def commands(w: App) -> list[Command]:
     def has_pair() -> bool:
         return desk.pair.contrast is not None
 
+    def has_throw() -> bool:
+        return bool(desk.pair.measured_sides)
+
     def can_step() -> bool:
-        return has_pair() or w.window.room is w.prepare
+        return has_throw() or w.window.room is w.prepare
 
     def is_kept() -> bool:
         return desk.pair.kept is not None
@@ -90,7 +93,7 @@ def commands(w: App) -> list[Command]:
         Command("play", "Play or stand still", "Time", w.play, ("Space",),
                     can_step),
         Command("play_back", "Play backwards", "Time", lambda: desk.clock.play(0 if desk.clock.playing < 0 else -1),
-                    ("Shift+Space",), has_pair),
+                    ("Shift+Space",), has_throw),
         Command("alone_athlete", "Only the athlete moves", "Time", partial(_take, desk, "athlete"), ("A",), has_pair,
                     checked=lambda: desk.clock.alone == "athlete"),
         Command("alone_twin", "Only the twin moves", "Time", partial(_take, desk, "twin"), ("W",), has_pair,
@@ -99,7 +102,7 @@ def commands(w: App) -> list[Command]:
         Command("tie", "Tie this moment…", "Pair", w.kept.ask_tie, ("K",), is_kept),
         Command("untie", "Take this tied moment off", "Pair", w.kept.untie, (), lambda: desk.clock.tie is not None),
         Command("loop", "Loop this phase", "Time", lambda: desk.clock.set_loop(not desk.clock.loop), ("Ctrl+R",),
-                    has_pair, checked=lambda: desk.clock.loop),
+                    has_throw, checked=lambda: desk.clock.loop),
         Command("next", "On one frame", "Time", partial(w.step, 1), (".", "Right"), can_step),
         Command("back", "Back one frame", "Time", partial(w.step, -1), (",", "Left"), can_step),
             # with Shift the two keys send another character on most layouts
@@ -110,7 +113,7 @@ def commands(w: App) -> list[Command]:
     ]  # fmt: skip
     for stop in ORDER:
         title = f"Hold: {EVENTS[stop].label}"
-        found.append(Command(f"hold_{stop}", title, "Stops", partial(_hold, desk, stop), (key_of(stop),), has_pair))
+        found.append(Command(f"hold_{stop}", title, "Stops", partial(_hold, desk, stop), (key_of(stop),), has_throw))
     for room in rooms.ROOMS:
         found.append(Command(f"room_{room.id}", room.title, "Rooms", partial(w.go_to, room.title), (room.key,)))
     found += [

@@ -32,6 +32,7 @@ from waxtwin.ui.model.wording import (
     SIDE_WORDS,
     sequence,
     told_sets,
+    waiting_words,
 )
 from waxtwin.ui.rooms.contrast.rows import STANDINGS, as_csv, as_text
 from waxtwin.ui.rooms.contrast.rows_model import BAND, COLUMNS, RowsModel, whose
@@ -196,7 +197,7 @@ class ContrastRoom(Room):
         two = "twins" if several else two.lower()
         self._legend.setText(f"● {one.lower()}    ■ {two}    │ single throws    ▬ band" + whose(contrast))
         if contrast is None:
-            self._count.setText("Working…" if self.desk.pair.stored else "Choose a pair on the Bench first.")
+            self._count.setText(waiting_words(self.desk.pair, "Working…", needs="Contrast"))
             return
         known = [row for row in contrast.rows if row.difference is not None]
         if not contrast.athlete.resolved:

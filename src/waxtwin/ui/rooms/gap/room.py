@@ -10,7 +10,7 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.telling import told
 from waxtwin.core.units import figure
 from waxtwin.ui.model.topics import Topic
-from waxtwin.ui.model.wording import stop_of
+from waxtwin.ui.model.wording import stop_of, waiting_words
 from waxtwin.ui.rooms.gap.body_view import BodyView
 from waxtwin.ui.rooms.gap.chain_view import Account
 from waxtwin.ui.rooms.gap.findings_view import Findings
@@ -162,7 +162,7 @@ class GapRoom(Room):
 
     def _state(self, found: Explanation | None) -> str:
         if found is None:
-            return "Working it out…" if self.desk.pair.stored else "Choose a pair on the Bench first; the demo has one."
+            return waiting_words(self.desk.pair, "Working it out…", needs="The gap")
         if found.unborrowed:
             return f"Motion could not be borrowed: {found.unborrowed}."
         return "  ".join(found.case.borrowed.warnings) if found.case.borrowed is not None else ""

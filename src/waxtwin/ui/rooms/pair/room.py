@@ -225,7 +225,7 @@ class PairRoom(Room):
     def _run(self, topic: Topic) -> None:
         """Begin to play, or stand still."""
         self._ticked = clock.perf_counter()
-        if self.desk.clock.playing and self.desk.pair.contrast is not None:
+        if self.desk.clock.playing and self.desk.pair.measured_sides:
             self._timer.start()
         else:
             self._timer.stop()
@@ -244,7 +244,8 @@ class PairRoom(Room):
         several = bool(desk.pair.others)
         for side, stage in self.stages.items():
             wall = side == "athlete" and several and desk.view.display.wall
-            stage.setVisible(side in desk.pair.shown_sides and not wall)
+            empty = bool(desk.pair.stored) and desk.pair.stored_of(side) is None  # one delivery has all the room
+            stage.setVisible(side in desk.pair.shown_sides and not wall and not empty)
         self.fade.setVisible(bool(desk.view.display.ghost))
         self.fade.setValue(round(desk.view.display.fade * 100))
         for widget in self._around:

@@ -27,7 +27,7 @@ from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import key_of, stop_words
-from waxtwin.ui.rooms.pair.seam_axis import SeamAxis
+from waxtwin.ui.rooms.pair.seam_axis import SeamAxis, between_neighbours
 from waxtwin.ui.rooms.pair.seam_paint import (
     paint_lozenge,
     paint_phase,
@@ -42,8 +42,7 @@ if TYPE_CHECKING:
     from waxtwin.library.pairs import Tie
 
 _TICK = 0.05  # s between ticks, which show where time is widened
-_GRAB = 9
-_HEIGHT = 158
+_GRAB, _HEIGHT = 9, 158  # px
 _PITCH = 24  # px: how far apart the rails of further twins lie
 _PHASES = (("peak_knee", "landing"), ("landing", "release"))
 
@@ -118,7 +117,7 @@ class Seam(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.desk.pair.contrast is None:
+        if not self.desk.pair.measured_sides:
             painter.fillRect(self.rect(), colour("paper"))
             painter.setPen(colour("soft"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The seam appears when a pair is on the desk.")
@@ -134,7 +133,8 @@ class Seam(QWidget):
         """Everything but the playheads, painted anew only when it changed: playing must be smooth."""
         drag = self._drag
         # compared by identity: they are never changed in place
-        results = (self.desk.pair.contrast, self.desk.clock.alignment)
+        pair = self.desk.pair
+        results = (pair.contrast or pair.analysis(pair.lead_side), self.desk.clock.alignment)
         state = (
             self.desk.clock.stop, self.desk.pair.landing, self.width(), self.height(), self._over, drag and drag.time,
             theme().name, self.desk.clock.tie, self.desk.pair.ties,
@@ -154,10 +154,13 @@ class Seam(QWidget):
         return held[2]
 
     def _paint_still(self, painter: QPainter) -> None:
-        for side in SIDES:
+        for side in self.desk.pair.measured_sides:
             self._paint_rail(painter, side)
         for stop in self.desk.pair.stops():
-            self._paint_stitch(painter, stop)
+            if self.desk.pair.complete:
+                self._paint_stitch(painter, stop)
+            else:
+                self._paint_ends(painter, stop, stop == self.desk.clock.stop)
         for side, stop in self._loose():
             self._paint_loose(painter, side, stop)
         for tie in self.desk.pair.ties:
@@ -205,8 +208,13 @@ class Seam(QWidget):
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
-        for side, x, y in (("athlete", xa, ya), ("twin", xt, yt)):
-            analysis = self.desk.pair.analysis(side)
+        self._paint_ends(painter, stop, held)
+
+    def _paint_ends(self, painter: QPainter, stop: str, held: bool) -> None:
+        """Where a stop lies on the rails, filled where somebody set it."""
+        thread = colour("thread")
+        for side in self.desk.pair.measured_sides:
+            analysis, x, y = self.desk.pair.analysis(side), self.event_x(side, stop), self.rail_y(side)
             assert analysis is not None
             event = analysis.events[stop]
             self._paint_interval(painter, side, event.time, event.interval / 1000, y)
@@ -257,14 +265,14 @@ class Seam(QWidget):
     def _paint_labels(self, painter: QPainter) -> None:
         """Stop names above the athlete's rail, in two rows where they would touch."""
         ends = [-1e9, -1e9]
-        y = self.rail_y("athlete")
+        y = self.rail_y(self.desk.pair.lead_side)
         stitched, loose = self.desk.pair.stops(), {stop: side for side, stop in reversed(self._loose())}
         for stop in (one for one in ORDER if one in stitched or one in loose):
             held = stop == self.desk.clock.stop
             painter.setFont(font(-1.0, QFont.Weight.Bold if held else QFont.Weight.Normal))
             text = f"{key_of(stop)} {EVENTS[stop].short}{'?' if stop in loose else ''}"
             width = painter.fontMetrics().horizontalAdvance(text)
-            at = self.event_x(loose.get(stop, "athlete"), stop)
+            at = self.event_x(loose.get(stop, self.desk.pair.lead_side), stop)
             x = min(max(at - width / 2, 4.0), self.width() - width - 4.0)
             row = 0 if x > ends[0] + 8 else 1
             ends[row] = x + width
@@ -278,6 +286,8 @@ class Seam(QWidget):
     def _paint_phases(self, painter: QPainter) -> None:
         """Under the twin's rail: how much longer or shorter the athlete takes for the phases that matter."""
         y = self.rail_y("twin") + 13
+        if not self.desk.pair.complete:
+            return
         painter.setFont(font(-1.0))
         landing = LANDING[self.desk.pair.landing]
         for first, last in _PHASES:
@@ -296,7 +306,7 @@ class Seam(QWidget):
                 x = self.x_of(self.desk.clock.alignment_of(side).to_athlete(self.desk.clock.time_of(side)))
                 painter.setPen(QPen(side_colour("twin"), 2))
                 painter.drawLine(QPointF(x, self.rail_y(side) - 8), QPointF(x, self.rail_y(side) + 8))
-        for side in SIDES:
+        for side in self.desk.pair.measured_sides:
             time = self.desk.clock.time_of(side)
             x = self.x_of(time if side == "athlete" else self.desk.clock.alignment.to_athlete(time))
             y = self.rail_y(side)
@@ -304,10 +314,8 @@ class Seam(QWidget):
 
     # handling ------------------------------------------------------------------------------------------------------
     def _handle_at(self, at: QPointF) -> tuple[str, str] | None:
-        if self.desk.pair.contrast is None:
-            return None
         best: tuple[float, tuple[str, str]] | None = None
-        for side in SIDES:
+        for side in self.desk.pair.measured_sides:
             if abs(at.y() - self.rail_y(side)) > _GRAB + 3:
                 continue
             for stop in (*self.desk.pair.stops(), *(one for other, one in self._loose() if other == side)):
@@ -318,9 +326,9 @@ class Seam(QWidget):
 
     def _stitch_at(self, at: QPointF) -> str | None:
         ya, yt = self.rail_y("athlete"), self.rail_y("twin")
+        share = (at.y() - ya) / (yt - ya)
         if self.desk.pair.contrast is None or not ya + 12 < at.y() < yt - 12:
             return None
-        share = (at.y() - ya) / (yt - ya)
         u = share * share * (3 - 2 * share)
         near = [
             (abs(at.x() - (self.event_x("athlete", s) * (1 - u) + self.event_x("twin", s) * u)), s)
@@ -330,7 +338,7 @@ class Seam(QWidget):
         return best[1] if best[0] < 8 else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() != Qt.MouseButton.LeftButton or self.desk.pair.contrast is None:
+        if event.button() != Qt.MouseButton.LeftButton or not self.desk.pair.measured_sides:
             return
         self.desk.clock.play(0)
         handle = self._handle_at(event.position())
@@ -369,13 +377,7 @@ class Seam(QWidget):
         if drag.side == "twin":
             time = self.desk.clock.alignment.to_twin(time)
         analysis = self.desk.pair.analysis(drag.side)
-        assert analysis is not None
-        i = ORDER.index(drag.stop)
-        before = [analysis.events[s].time for s in ORDER[:i] if s in analysis.events]
-        after = [analysis.events[s].time for s in ORDER[i + 1 :] if s in analysis.events]
-        first, last = (float(t) for t in analysis.motion.times[[0, -1]])
-        low = max(before, default=first)
-        return float(np.clip(time, low, max(min(after, default=last), low)))
+        return time if analysis is None else between_neighbours(analysis, drag.stop, time)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         drag, self._drag, self._scrubbing = self._drag, None, False
@@ -383,16 +385,15 @@ class Seam(QWidget):
             self.corrected.emit(drag.side, drag.stop, drag.time)
         self.update()
 
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        """The ring is for those who come by keyboard."""
+    def focusInEvent(self, event: QFocusEvent) -> None:  # the ring is for those who come by keyboard
         self._ringed = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
         super().focusInEvent(event)
 
     def cancel_drag(self) -> bool:
         """Let go of an end that is being dragged; whether there was one."""
-        drag, self._drag = self._drag, None
+        had, self._drag = self._drag is not None, None
         self.update()
-        return drag is not None
+        return had
 
     def _words_for(self, over: tuple[str, str] | None) -> str:
         analysis = None if over is None else self.desk.pair.analysis(over[0])

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import numpy as np
+
+from waxtwin.core.analysis import Analysis
+from waxtwin.core.stops import ORDER
 from waxtwin.ui.model.desk import Desk
 
 _LENS = 0.46  # share of the width that the throw itself gets: it is a tenth of the time and half of the work
@@ -15,6 +19,16 @@ def _between(value: float, source: list[float], target: list[float]) -> float:
             share = max((value - source[i]) / (source[i + 1] - source[i]), 0.0)
             return target[i] + share * (target[i + 1] - target[i])
     return target[-1]
+
+
+def between_neighbours(analysis: Analysis, stop: str, time: float) -> float:
+    """An instant (s of the side's own clock) for a stop that is moved, kept between the stops before and after it."""
+    i = ORDER.index(stop)
+    before = [analysis.events[s].time for s in ORDER[:i] if s in analysis.events]
+    after = [analysis.events[s].time for s in ORDER[i + 1 :] if s in analysis.events]
+    first, last = (float(t) for t in analysis.motion.times[[0, -1]])
+    low = max(before, default=first)
+    return float(np.clip(time, low, max(min(after, default=last), low)))
 
 
 class SeamAxis:

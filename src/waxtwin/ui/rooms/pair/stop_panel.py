@@ -125,7 +125,7 @@ class StopPanel(QWidget):
         self.untie.setVisible(tie is not None)
         self._title.setText(tie.name if tie else EVENTS[stop].label if stop else "At this stop")
         if contrast is None:
-            self._hint.setText("Working…" if self.desk.pair.stored else "Choose a pair on the Bench.")
+            self._hint.setText(self._waiting())
         elif not contrast.athlete.resolved:
             self._hint.setText("First figures; their margins are being worked out.")
         elif alone:
@@ -139,6 +139,17 @@ class StopPanel(QWidget):
             self._hint.setText("No measure is read at this stop.")
         else:
             self._hint.setText("athlete · twin · where the athlete stands, ± margin")
+
+    def _waiting(self) -> str:
+        """What is missing before there are figures."""
+        pair = self.desk.pair
+        if not pair.stored:
+            return "Choose a pair on the Bench."
+        if pair.complete:
+            return "Working…"
+        return (
+            f"Only the {pair.lead_side} is on the desk: look at it here, and choose another on the Bench to contrast."
+        )
 
     def _note(self, note: Note) -> QWidget:
         """A pinned note, with a way to take it off."""

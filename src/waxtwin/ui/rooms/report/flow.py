@@ -20,6 +20,7 @@ from waxtwin.report.parts import Material, Report, Wish, wish_document, wish_fro
 from waxtwin.ui.model.messages import Fault, Success
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
+from waxtwin.ui.model.wording import waiting_words
 from waxtwin.ui.rooms.report.page_view import SHEET
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.custody import ask_agreed
@@ -80,10 +81,9 @@ class ReportFlow(QObject):
         return None if pair is None or found is None else (pair, found)
 
     def _state(self) -> None:
-        if not self.desk.pair.stored:
-            self.room.show_state("Choose a pair on the Bench first; the demo has one.", ready=False)
-        elif self._ready() is None:
-            self.room.show_state("Working out where the speed is lost…", ready=False)
+        if self._ready() is None:
+            words = waiting_words(self.desk.pair, "Working out where the speed is lost…", needs="A report")
+            self.room.show_state(words, ready=False)
         else:
             self.room.show_state(self.room.state.text(), ready=True)
 
