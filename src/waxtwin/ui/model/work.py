@@ -10,11 +10,11 @@ from waxtwin.core.steps import Steps
 T = TypeVar("T")
 
 
-def _drop(result: object) -> None:
+def drop(result: object) -> None:
     """Nothing to close."""
 
 
-def _nothing() -> None:
+def nothing() -> None:
     """Nothing to do at the end."""
 
 
@@ -28,8 +28,8 @@ class Runner(Protocol):
         done: Callable[[T], object],
         failed: Callable[[str], object],
         *,
-        undelivered: Callable[[T], object] = _drop,
-        over: Callable[[], object] = _nothing,
+        undelivered: Callable[[T], object] = drop,
+        over: Callable[[], object] = nothing,
     ) -> None:
         """Run `work()`: its one result goes to `done`, an expected fault's sentence to `failed`. A result that comes
         after the work was cancelled goes to `undelivered`, which lets go of what it holds. `over` is

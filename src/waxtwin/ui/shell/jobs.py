@@ -21,19 +21,12 @@ from PySide6.QtCore import QCoreApplication, QObject, Signal
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.steps import Steps
 from waxtwin.ui.model.messages import Fault
+from waxtwin.ui.model.work import drop, nothing
 
 T = TypeVar("T")
 
 LONG = frozenset({"landmarks", "people", "bursts", "steady", "follow", "space", "import", "export", "live", "live clip",
                   "profiles", "log"})  # fmt: skip
-
-
-def _drop(result: object) -> None:
-    """Nothing to close."""
-
-
-def _nothing() -> None:
-    """Nothing to do at the end."""
 
 
 @dataclass(frozen=True)
@@ -104,8 +97,8 @@ class Jobs(QObject):
         done: Callable[[T], object],
         failed: Callable[[str], object],
         *,
-        undelivered: Callable[[T], object] = _drop,
-        over: Callable[[], object] = _nothing,
+        undelivered: Callable[[T], object] = drop,
+        over: Callable[[], object] = nothing,
     ) -> None:
         """Run `work()`: its one result goes to `done`, an expected fault's sentence to `failed`, a result that comes
         after the job was cancelled to `undelivered`. `over` is called once however it ends.
