@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from PySide6.QtGui import QImage
 
-from waxtwin.core.analysis import resolve_steps
+from waxtwin.core.analysis import resolve, resolve_steps
 from waxtwin.ui.rooms import ROOMS
 from waxtwin.ui.shell.pictures import settle
 
@@ -33,8 +33,10 @@ def test_pictures_named_in_the_readme_exist():
 
 
 def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch):
-    monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", partial(resolve_steps, count=20))
-    monkeypatch.setattr("waxtwin.ui.model.computing._SET_COPIES", 20)
+    # what stands in the rooms does not hang on how many copies its figures are resolved with
+    monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", partial(resolve_steps, count=8))
+    monkeypatch.setattr("waxtwin.ui.model.computing._SET_COPIES", 8)
+    monkeypatch.setattr("waxtwin.library.log.resolve", partial(resolve, count=8))
     # the stand-ins' own pace is tested with them
     monkeypatch.setattr(
         "waxtwin.ui.rooms.session.scenes.show", lambda app, camera: (app.go_to("Session"), camera.shoot("session"))
