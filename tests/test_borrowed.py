@@ -1,6 +1,7 @@
 """Borrowed motion: the linked body, exact shares, what may be shown, and what if."""
 
 from dataclasses import replace
+from functools import cache
 from itertools import permutations
 
 import numpy as np
@@ -36,6 +37,7 @@ from waxtwin.simulate.truth import true_peaks
 BASE = DeliveryParams(height=1.72)
 
 
+@cache
 def throw(params, noise=0.0, seed=0, fps=240.0):
     motion = simulate(params)
     speed = true_peaks(motion)["throwing_hand"] * params.ball_hand_ratio

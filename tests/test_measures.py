@@ -1,6 +1,7 @@
 """Measures against the simulator's truth and hand-worked poses, and contracts over the whole registry."""
 
 from dataclasses import replace
+from functools import cache
 
 import numpy as np
 import pytest
@@ -176,6 +177,7 @@ def test_side_camera_gives_a_figure_or_a_reason(item):
         assert not value.available and ("depth" in value.reason or "front" in value.reason)
 
 
+@cache
 def _side():
     d = delivery_of("wren")
     return analyse(replace(d, track=planar(track_of("wren")), events_by_hand=truth("wren")[0]))
