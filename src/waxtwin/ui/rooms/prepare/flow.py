@@ -26,7 +26,7 @@ from waxtwin.ui.model.computing import keep_events, moved
 from waxtwin.ui.model.work import Runner
 from waxtwin.ui.rooms.prepare.camera_edits import CameraEdits
 from waxtwin.ui.rooms.prepare.landmark_edits import LandmarkEdits
-from waxtwin.ui.rooms.prepare.state import PrepareState
+from waxtwin.ui.rooms.prepare.state import PrepareState, PrepareTopic
 from waxtwin.ui.shared.open_library import OpenLibrary
 
 if TYPE_CHECKING:
@@ -167,7 +167,7 @@ class PrepareFlow(QObject):
 
         def done(found: list[tuple[float, float]]) -> None:
             self.state.bursts = found
-            self.state.tell("work")
+            self.state.tell(PrepareTopic.WORK)
             if not found:
                 self.told.emit(f"{path.name}: no burst of motion stands out; trim the clip by hand.")
 

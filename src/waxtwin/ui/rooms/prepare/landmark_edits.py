@@ -11,6 +11,7 @@ from waxtwin.core.marks import FLOW, MODEL, Marks
 from waxtwin.core.repair import Swap, cleaned, find_outliers
 from waxtwin.core.steps import Steps
 from waxtwin.library.preparing import keep_marks
+from waxtwin.ui.rooms.prepare.state import PrepareTopic
 
 if TYPE_CHECKING:
     from waxtwin.capture.people import Person
@@ -41,7 +42,7 @@ class LandmarkEdits:
 
         def done(found: list[Person]) -> None:
             self.people, self.person = found, 0 if found else None
-            self.state.tell("people")
+            self.state.tell(PrepareTopic.PEOPLE)
             if not found:
                 self._flow.told.emit(
                     f"{view.name}: nobody can be seen in this clip; landmarks can still be clicked by hand."
@@ -52,7 +53,7 @@ class LandmarkEdits:
     def choose_person(self, number: int) -> None:
         """Say which of the people is the pitcher."""
         self.person = number
-        self.state.tell("people")
+        self.state.tell(PrepareTopic.PEOPLE)
 
     def point_at_person(self, x: float, y: float) -> None:
         for number, person in enumerate(self.people):

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QVBoxLayout
 from waxtwin.core.landmarks import INDEX, LANDMARKS
 from waxtwin.core.marks import SOURCES
 from waxtwin.core.repair import find_swaps
+from waxtwin.ui.rooms.prepare.state import PrepareTopic
 from waxtwin.ui.rooms.prepare.step_page import Page, button, emptied
 from waxtwin.ui.shared.widgets import Choice, label
 
@@ -22,8 +23,8 @@ class LandmarksPage(Page):
 
     step = "landmarks"
 
-    def topics(self) -> frozenset[str]:
-        return super().topics() | {"landmark", "frame"}
+    def topics(self) -> frozenset[PrepareTopic]:
+        return super().topics() | {PrepareTopic.LANDMARK, PrepareTopic.FRAME}
 
     def build(self) -> None:
         self.heading("Found by the model")

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import HAND
 from waxtwin.core.repair import LOW
-from waxtwin.ui.rooms.prepare.state import PrepareState
+from waxtwin.ui.rooms.prepare.state import PrepareState, PrepareTopic
 from waxtwin.ui.shared.theme import colour, font
 
 if TYPE_CHECKING:
@@ -68,8 +68,8 @@ class Picture(QWidget):
             self._store.close()
         self._store, self._shown, self._path, self._seen = None, None, None, None
 
-    def _told(self, topic: str) -> None:
-        if topic == "work":
+    def _told(self, topic: PrepareTopic) -> None:
+        if topic is PrepareTopic.WORK:
             self._open()
         self.update()
 

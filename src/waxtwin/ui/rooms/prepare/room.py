@@ -14,7 +14,7 @@ from waxtwin.ui.rooms.prepare.flow import PrepareFlow
 from waxtwin.ui.rooms.prepare.landmarks_page import LandmarksPage
 from waxtwin.ui.rooms.prepare.picture import Picture
 from waxtwin.ui.rooms.prepare.ready_page import ReadyPage
-from waxtwin.ui.rooms.prepare.state import PrepareState
+from waxtwin.ui.rooms.prepare.state import PrepareState, PrepareTopic
 from waxtwin.ui.rooms.prepare.step_page import Page, scrolled
 from waxtwin.ui.rooms.prepare.step_thread import StepThread
 from waxtwin.ui.rooms.prepare.stops_page import StopsPage
@@ -58,7 +58,7 @@ class PrepareRoom(Room):
         self._clock.timeout.connect(self._tick)
         self._started = (0.0, 0.0)
         state.listen(self._told)
-        state.tell("work")
+        state.tell(PrepareTopic.WORK)
 
     def _lay_out(self) -> None:
         top = QHBoxLayout()
@@ -120,10 +120,10 @@ class PrepareRoom(Room):
         self._clock.stop()
         self.picture.close_clip()
 
-    def _told(self, topic: str) -> None:
-        if topic in ("work", "step"):
+    def _told(self, topic: PrepareTopic) -> None:
+        if topic in (PrepareTopic.WORK, PrepareTopic.STEP):
             self._stack.setCurrentIndex(list(STEPS).index(self.state.step))
-        if topic == "work":
+        if topic is PrepareTopic.WORK:
             work = self.state.work
             self._title.setText("Prepare" if work is None else work.title)
             self._athlete.setText("" if work is None else work.athlete.name if work.named else "nobody named yet")

@@ -1,13 +1,9 @@
-"""The throw in the Prepare room: which clip, which frame, which landmark, what a click means. Knows no Qt.
-
-Views listen to topics: `work` another throw or changed data, `frame`, `landmark`, `aim` what the next click is for,
-`step`.
-"""
+"""The throw in the Prepare room: which clip, which frame, which landmark, what a click means. Knows no Qt."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
+from enum import Enum, auto
 
 import numpy as np
 
@@ -15,10 +11,23 @@ from waxtwin.core.analysis import Analysis
 from waxtwin.core.landmarks import INDEX, LANDMARKS, OPTIONAL
 from waxtwin.core.marks import Marks
 from waxtwin.library.preparing import STEPS, Preparation, ViewState, todo
+from waxtwin.ui.model.topics import Hub
 
 # The order in which landmarks are clicked: down the throwing side, then the other, as the eye goes.
 CLICK_ORDER = tuple(name for name in LANDMARKS if name not in OPTIONAL)
 _GRIP = 14.0  # picture pixels, at scale 1, within which a click takes hold of a mark
+
+
+class PrepareTopic(Enum):
+    """What changed in the Prepare room."""
+
+    WORK = auto()  # another throw, or changed data
+    FRAME = auto()
+    LANDMARK = auto()
+    AIM = auto()  # what the next click is for
+    STEP = auto()
+    ANALYSIS = auto()
+    PEOPLE = auto()
 
 
 @dataclass(frozen=True)
@@ -35,7 +44,8 @@ class PrepareState:
     """State of the Prepare room."""
 
     def __init__(self) -> None:
-        self._listeners: list[Callable[[str], None]] = []
+        self.hub: Hub[PrepareTopic] = Hub()
+        self.listen, self.tell = self.hub.listen, self.hub.tell
         self.work: Preparation | None = None
         self.view_id: int | None = None
         self.step = next(iter(STEPS))
@@ -50,15 +60,6 @@ class PrepareState:
         self.onward = "stay"  # where clicking in order goes on after the last landmark: "stay", "frame" or "stop"
         self._left: tuple[tuple[object, ...], dict[str, list[str]]] | None = None  # asked for at every paint
 
-    def listen(self, listener: Callable[[str], None]) -> None:
-        """Call `listener(topic)` after every change."""
-        self._listeners.append(listener)
-
-    def tell(self, topic: str) -> None:
-        """Tell every listener."""
-        for listener in list(self._listeners):
-            listener(topic)
-
     # the throw -----------------------------------------------------------------------------------------------------
     def take(self, work: Preparation | None) -> None:
         """Another throw, or the same one after a change."""
@@ -71,18 +72,18 @@ class PrepareState:
             self.step = next(iter(STEPS))
         elif self.view is None and work is not None and work.views:
             self.view_id = work.views[0].id
-        self.tell("work")
+        self.tell(PrepareTopic.WORK)
 
     def set_analysis(self, analysis: Analysis | None, fault: str = "") -> None:
         """What the track of this throw gives, or why it gives nothing."""
         self.analysis, self.analysis_fault = analysis, fault
-        self.tell("analysis")
+        self.tell(PrepareTopic.ANALYSIS)
 
     def choose_view(self, view_id: int) -> None:
         """Look at another clip of the throw."""
         if view_id != self.view_id:
             self.view_id, self.frame, self.times = view_id, 0, np.zeros(0)
-            self.tell("work")
+            self.tell(PrepareTopic.WORK)
 
     @property
     def view(self) -> ViewState | None:
@@ -120,7 +121,7 @@ class PrepareState:
         view = self.view
         if view is not None and not view.trim[0] <= self.time <= view.trim[1]:
             self.frame = int(np.searchsorted(times, view.trim[0]))
-        self.tell("frame")
+        self.tell(PrepareTopic.FRAME)
 
     @property
     def time(self) -> float:
@@ -139,7 +140,7 @@ class PrepareState:
         frame = int(np.clip(frame, 0, max(self.times.size - 1, 0)))
         if frame != self.frame:
             self.frame = frame
-            self.tell("frame")
+            self.tell(PrepareTopic.FRAME)
 
     def go_to_time(self, time: float) -> None:
         """Show the frame of an instant (s of the clip)."""
@@ -156,20 +157,20 @@ class PrepareState:
         if step != self.step:
             self.step = step
             self.aim = Aim("mark", self.landmark or CLICK_ORDER[0]) if step == "landmarks" and self.landmark else Aim()
-            self.tell("step")
+            self.tell(PrepareTopic.STEP)
 
     def aim_at(self, kind: str, target: str = "") -> None:
         """Say what the next click is for."""
         self.aim = Aim(kind, target)
         if kind == "mark":
             self.landmark = target
-        self.tell("aim")
+        self.tell(PrepareTopic.AIM)
 
     def choose_landmark(self, name: str | None) -> None:
         """Look at one landmark."""
         if name != self.landmark:
             self.landmark = name
-            self.tell("landmark")
+            self.tell(PrepareTopic.LANDMARK)
 
     def next_landmark(self, by: int = 1) -> None:
         """The next landmark in the order of clicking; after the last, the first one where `onward` says."""

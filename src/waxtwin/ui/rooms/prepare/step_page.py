@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from waxtwin.ui.rooms.prepare.flow import PrepareFlow
-from waxtwin.ui.rooms.prepare.state import PrepareState
+from waxtwin.ui.rooms.prepare.state import PrepareState, PrepareTopic
 from waxtwin.ui.shared.widgets import label
 
 
@@ -39,11 +39,11 @@ class Page(QWidget):
     def refresh(self) -> None:
         """Show the workpiece."""
 
-    def topics(self) -> frozenset[str]:
+    def topics(self) -> frozenset[PrepareTopic]:
         """The topics upon which the page is shown anew."""
-        return frozenset({"work", "analysis", "aim", "people"})
+        return frozenset({PrepareTopic.WORK, PrepareTopic.ANALYSIS, PrepareTopic.AIM, PrepareTopic.PEOPLE})
 
-    def _told(self, topic: str) -> None:
+    def _told(self, topic: PrepareTopic) -> None:
         if topic in self.topics():
             self.refresh()
             left = self.state.left()[self.step]

@@ -7,7 +7,7 @@ from PySide6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, 
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from waxtwin.library.preparing import STEPS
-from waxtwin.ui.rooms.prepare.state import PrepareState
+from waxtwin.ui.rooms.prepare.state import PrepareState, PrepareTopic
 from waxtwin.ui.shared.theme import colour, font
 
 _EDGE = 54
@@ -26,7 +26,7 @@ class StepThread(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("steps of preparing")
-        state.listen(lambda topic: self.update() if topic in ("work", "step", "analysis") else None)
+        state.listen(lambda _: self.update(), PrepareTopic.WORK, PrepareTopic.STEP, PrepareTopic.ANALYSIS)
 
     def place_of(self, step: str) -> QPointF:
         """Where a step's knot is tied."""
