@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 
 import pytest
@@ -11,6 +12,7 @@ from waxtwin.core.analysis import resolve_steps
 from waxtwin.core.contrast import Standards
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.steps import finish, part
+from waxtwin.core.track import Track
 from waxtwin.library.bands import load_bands
 from waxtwin.library.importing import bring
 from waxtwin.ui.model.desk import Desk
@@ -75,6 +77,19 @@ def laid(flow):
     flow.take_pair(key_of(flow.library, ATHLETE), key_of(flow.library, TWIN))
     flow.queue.run()
     return flow.desk.pair
+
+
+def test_the_clock_runs_over_the_track_that_a_delivery_alone_has_now(flow):
+    desk = flow.desk
+    flow.take("athlete", key_of(flow.library, ATHLETE))
+    flow.queue.run()
+    before, stored = desk.clock.span(), desk.pair.stored["athlete"]
+    track, first = stored.delivery.track, 48  # frames cut off, as where the clip is cut anew
+    cut = Track(track.times[first:], track.points[first:], track.confidence[first:])
+    desk.pair.renew({"athlete": replace(stored, delivery=replace(stored.delivery, track=cut))})
+    flow.recompute()
+    flow.queue.run()
+    assert desk.clock.span() == pytest.approx((track.times[first], before[1]), abs=0.01)
 
 
 def test_figures_come_first_then_margins_then_the_explanation(flow):

@@ -8,6 +8,7 @@ import numpy as np
 
 from waxtwin.core.alignment import MODES, Alignment, align
 from waxtwin.core.stops import EVENTS, LANDING
+from waxtwin.ui.model.identity import same_objects
 from waxtwin.ui.model.pair_state import OTHERS, SIDES, PairState
 from waxtwin.ui.model.topics import Hub, Topic
 
@@ -57,11 +58,12 @@ class Clock:
 
     def alignment_of(self, side: str) -> Alignment:
         """How the clock of a twin, or of a further one, hangs on the athlete's."""
-        about = (self._pair.contrast, self._pair.other_contrasts, self._pair.kept, self.mode, self.anchor)
-        if len(self._about) != len(about) or any(a is not b for a, b in zip(self._about, about, strict=True)):
+        pair = self._pair
+        about = (*map(pair.analysis, SIDES), pair.other_contrasts, pair.kept, self.mode, self.anchor)
+        if not same_objects(self._about, about):
             self._about, self._alignments = about, {}
         if side not in self._alignments:
-            times = self._pair.tied_times("athlete"), self._pair.tied_times(side)
+            times = pair.tied_times("athlete"), pair.tied_times(side)
             self._alignments[side] = align(*times, self.mode, self.anchor)
         return self._alignments[side]
 

@@ -25,6 +25,7 @@ from waxtwin.ui.model.computing import (
     single_figures,
 )
 from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.identity import same_objects
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.work import Runner
@@ -113,9 +114,9 @@ class PairFlow:
 
     def recompute(self) -> None:
         """Work everything out again for what lies on the desk: a pair, or one delivery alone."""
-        inputs = self._inputs()
-        if not inputs.stored:
+        if not self._pair.stored:
             return
+        inputs = self._inputs()
         self._stop_work()
         if not self._pair.complete:
             [side] = inputs.stored
@@ -182,10 +183,7 @@ class PairFlow:
             return
         inputs = self._inputs()
         asked = (inputs.stored["athlete"], inputs.landing, inputs.standards, *others.values())
-        known = len(asked) == len(self._contrasted) and all(
-            a is b for a, b in zip(asked, self._contrasted, strict=True)
-        )
-        if known and set(self._pair.other_contrasts) == set(others):
+        if same_objects(asked, self._contrasted) and set(self._pair.other_contrasts) == set(others):
             return
 
         def apply(found: dict[str, Contrast]) -> None:

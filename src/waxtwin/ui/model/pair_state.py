@@ -10,6 +10,7 @@ from waxtwin.core.contrast import Contrast
 from waxtwin.core.explain import Explanation
 from waxtwin.core.stops import LANDING, ORDER
 from waxtwin.library.stored import StoredDelivery
+from waxtwin.ui.model.identity import same_objects
 from waxtwin.ui.model.topics import Hub, Topic
 
 if TYPE_CHECKING:
@@ -20,10 +21,8 @@ OTHERS = ("twin2", "twin3")  # further twins: seen and contrasted, but corrected
 
 
 def _same(one: Mapping[str, tuple[object, ...]], other: Mapping[str, tuple[object, ...]]) -> bool:
-    """Whether the very same things lie on the same sides; throws hold arrays and are not compared by value."""
-    return {side: [id(each) for each in found] for side, found in one.items()} == {
-        side: [id(each) for each in found] for side, found in other.items()
-    }
+    """Whether the very same things lie on the same sides."""
+    return set(one) == set(other) and all(same_objects(found, other[side]) for side, found in one.items())
 
 
 class PairState:

@@ -11,6 +11,7 @@ from waxtwin.core.analysis import Analysis
 from waxtwin.core.landmarks import INDEX, LANDMARKS, OPTIONAL
 from waxtwin.core.marks import Marks
 from waxtwin.library.preparing import STEPS, Preparation, ViewState, todo
+from waxtwin.ui.model.identity import same_objects
 from waxtwin.ui.model.topics import Hub
 
 # The order in which landmarks are clicked: down the throwing side, then the other, as the eye goes.
@@ -105,7 +106,7 @@ class PrepareState:
         if self.work is None:
             return {step: [] for step in STEPS}
         about = (self.work, self.view_id, self.analysis, self.analysis_fault)
-        if self._left is None or any(a is not b for a, b in zip(self._left[0], about, strict=True)):
+        if self._left is None or not same_objects(self._left[0], about):
             left = todo(self.work, self.view)
             if self.analysis is not None:
                 left["stops"] += self.analysis.warnings
