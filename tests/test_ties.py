@@ -28,9 +28,9 @@ def test_a_side_that_was_clicked_steps_scrubs_plays_and_holds_alone(app, qtbot):
     mine, theirs = clock.here()
     click(qtbot, app.pair.stages["twin"])
     assert clock.alone == "twin" and "Only the twin moves" in app.pair.panel._hint.text()
-    app.do("next8")
-    assert clock.here() == (mine, pytest.approx(theirs + 8 / 240, abs=0.6 / 240))
     seam = app.pair.seam
+    qtbot.keyClick(seam, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert clock.here() == (mine, pytest.approx(theirs + 8 / 240, abs=0.6 / 240))
     x = seam.event_x("twin", "foot_contact")
     qtbot.mouseClick(seam, Qt.MouseButton.LeftButton, pos=QPoint(round(x) + 30, round(seam.rail_y("twin")) + 22))
     assert clock.time == mine and clock.time_of("twin") != pytest.approx(theirs)
@@ -42,8 +42,8 @@ def test_a_side_that_was_clicked_steps_scrubs_plays_and_holds_alone(app, qtbot):
     assert clock.time == mine
     # the other one, and both again
     held = clock.time_of("twin")
-    app.do("alone_athlete")
-    app.do("back8")
+    qtbot.keyClick(seam, Qt.Key.Key_A)
+    qtbot.keyClick(seam, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
     assert clock.time == pytest.approx(mine - 8 / 240, abs=0.6 / 240) and clock.time_of("twin") == held
     qtbot.keyClick(seam, Qt.Key.Key_Escape)
     assert clock.alone == "" and clock.time_of("twin") == pytest.approx(clock.alignment.to_twin(clock.time))
@@ -66,7 +66,7 @@ def test_a_tied_moment_holds_pulls_tight_is_kept_and_enters_no_measure(app, qtbo
     figures = {row.measure.id: row.athlete for row in pair.contrast.rows}
     clock.hold("peak_knee")
     clock.step(-60)
-    app.do("alone_twin")
+    qtbot.keyClick(app.pair.seam, Qt.Key.Key_W)
     clock.step(-12)
     mine, theirs = clock.here()
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("knee <i>level</i> with the belt", True))

@@ -184,6 +184,10 @@ class Clock:
             self._hub.tell(Topic.ALONE)
             self._hub.tell(Topic.TIME)
 
+    def toggle(self, side: str) -> None:
+        """Let one side move by itself; the same side again moves both."""
+        self.take("" if side == self.alone else side)
+
     def here(self) -> tuple[float, float]:
         """The instants shown, each on its side's own clock."""
         return self.time, self.time_of("twin")

@@ -94,10 +94,10 @@ def commands(w: App) -> list[Command]:
                     can_step),
         Command("play_back", "Play backwards", "Time", lambda: desk.clock.play(0 if desk.clock.playing < 0 else -1),
                     ("Shift+Space",), has_throw),
-        Command("alone_athlete", "Only the athlete moves", "Time", partial(_take, desk, "athlete"), ("A",), has_pair,
-                    checked=lambda: desk.clock.alone == "athlete"),
-        Command("alone_twin", "Only the twin moves", "Time", partial(_take, desk, "twin"), ("W",), has_pair,
-                    checked=lambda: desk.clock.alone == "twin"),
+        Command("alone_athlete", "Only the athlete moves", "Time", partial(desk.clock.toggle, "athlete"), ("A",),
+                    has_pair, checked=lambda: desk.clock.alone == "athlete"),
+        Command("alone_twin", "Only the twin moves", "Time", partial(desk.clock.toggle, "twin"), ("W",),
+                    has_pair, checked=lambda: desk.clock.alone == "twin"),
         Command("both", "Both move together again", "Time", w.pair.both_again, (), lambda: bool(desk.clock.alone)),
         Command("tie", "Tie this moment…", "Pair", w.kept.ask_tie, ("K",), is_kept),
         Command("untie", "Take this tied moment off", "Pair", w.kept.untie, (), lambda: desk.clock.tie is not None),
@@ -129,11 +129,6 @@ def _next_ghost(desk: Desk) -> None:
     """Side by side, then laid over at each origin in turn."""
     turns = ["", *ORIGINS]
     desk.view.show(ghost=turns[(turns.index(desk.view.display.ghost) + 1) % len(turns)])
-
-
-def _take(desk: Desk, side: str) -> None:
-    """One side by itself; the same again moves both."""
-    desk.clock.take("" if desk.clock.alone == side else side)
 
 
 def _hold(desk: Desk, stop: str) -> None:

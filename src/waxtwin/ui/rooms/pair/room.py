@@ -207,9 +207,8 @@ class PairRoom(Room):
             self._sync()
 
     def _take_side(self, side: str) -> None:
-        """Let one side move by itself; the same side again moves both."""
-        clock = self.desk.clock
-        clock.take("" if clock.alone == side or side not in SIDES else side)
+        """A click on the stage of a side takes it; on that of a further twin it moves both again."""
+        self.desk.clock.toggle(side if side in SIDES else "")
 
     def both_again(self) -> None:
         """Give up a drag on the seam, or let both sides move again."""
