@@ -239,9 +239,13 @@ class OpenLibrary(QObject):
         except WaxTwinError as fault:
             self.told.emit(Fault(fault))
             return False
+        self.announce(key)
+        return True
+
+    def announce(self, key: int) -> None:
+        """What stands in the library is other than before, of one throw or of any (-1): list again, and tell it."""
         self.refresh()
         self.altered.emit(key)
-        return True
 
     def change_many(
         self, work: Callable[[Library], object], key: int = -1, then: Callable[[], object] = lambda: None
@@ -257,8 +261,7 @@ class OpenLibrary(QObject):
 
         def done(_: None) -> None:
             if store is self.store:
-                self.refresh()
-                self.altered.emit(key)
+                self.announce(key)
                 then()
 
         self._jobs.start("change", steps, done, self.told.emit)

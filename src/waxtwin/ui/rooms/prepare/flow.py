@@ -148,8 +148,7 @@ class PrepareFlow(QObject):
             add_view(library, work.key, file)
 
         def done(_: None) -> None:
-            self._library.refresh()
-            self._library.altered.emit(work.key)
+            self._library.announce(work.key)
 
         self.jobs.start("import", steps, done, self.told.emit)
 
@@ -239,7 +238,6 @@ class PrepareFlow(QObject):
 
         def done(said: str) -> None:
             self.state.said["space"] = said
-            self._library.refresh()
-            self._library.altered.emit(work.key)
+            self._library.announce(work.key)
 
         self.jobs.start("space", steps, done, self.told.emit)

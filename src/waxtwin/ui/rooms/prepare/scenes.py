@@ -13,6 +13,9 @@ if TYPE_CHECKING:
 
 def show(app: App, camera: Camera) -> None:
     """A raw clip as a phone brings it, with the landmarks that the model finds in the throw."""
+    store = app.library.store
+    assert store is not None
+    before = store.next_undo()
     app.intake.into_demo = True  # nothing is asked here
     app.intake.bring([DEMO / "wren-tollander-side.mp4"])
     camera.settle()
@@ -28,6 +31,6 @@ def show(app: App, camera: Camera) -> None:
     camera.shoot("prepare")
     state.go_to_step("ready")
     camera.shoot("prepare-ready")
-    for _ in range(4):  # the demo as it was: the other rooms show it
-        app.library.undo()
+    mark = 0 if before is None else before.id
+    app.library.change(lambda library: library.take_back_to(mark))  # the demo as it was: the other rooms show it
     camera.settle()

@@ -173,8 +173,7 @@ class SessionFlow(QObject):
         def over() -> None:
             self._working = None
             live.ready.add(key)
-            self.library.refresh()
-            self.library.altered.emit(key)
+            self.library.announce(key)
 
         def done(notes: list[str]) -> None:
             self.room.states.setToolTip("\n".join(notes))
