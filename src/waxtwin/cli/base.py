@@ -66,10 +66,9 @@ def fail(sentence: str) -> None:
 
 def with_progress(what: str, steps: Steps[T]) -> T:
     """The result of long work; how far it is, is shown where somebody looks on."""
-    try:
-        return finish(steps, partial(show_progress, what))
-    finally:
-        show_progress(what, 1.0)
+    found = finish(steps, partial(show_progress, what))
+    show_progress(what, 1.0)
+    return found
 
 
 def show_progress(what: str, share: float) -> None:
