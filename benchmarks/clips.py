@@ -124,12 +124,12 @@ def _memory(clips: list[Path]) -> tuple[str, float]:
         "import sys, time, resource\nfrom pathlib import Path\n"
         "from waxtwin.ui.shared.application import application\nfrom waxtwin.ui.shell.start import open_app\n"
         "from waxtwin.ui.model.settings import Settings\nfrom waxtwin.capture.frames import FrameStore\n"
-        "app = application(); window = open_app(Settings())\n"
+        "qt = application(); app = open_app(Settings())\n"
         "stores = [FrameStore(Path(p), lambda i: None) for p in sys.argv[1:]]\n"
         "time.sleep(1.5)\n"
         "for k in range(0, 500, 5):\n    [s.frame(k) for s in stores]; time.sleep(0.03)\n"
         "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024**2)\n"
-        "[s.close() for s in stores]; window.window.close()\n"
+        "[s.close() for s in stores]; app.window.close()\n"
     )
     done = subprocess.run([sys.executable, "-c", code, *map(str, clips)], capture_output=True, text=True, check=True)
     gigabytes = float(done.stdout.split()[-1])

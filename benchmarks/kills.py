@@ -44,7 +44,7 @@ def work(kind: str, folder: Path, made: Path) -> None:
     promise(open=True)
     while True:
         if kind in ("create", "import", "migrate"):
-            finish(bring(library, made / "in", kept=lambda one: promise(file=one.file.name)))
+            finish(bring(library, made / "in", kept=lambda one: one.key is None or promise(file=one.file.name)))
         elif kind == "bundle":
             finish(open_bundle(library, made / "all.waxtwin"))
             promise(bundle=True)

@@ -49,7 +49,7 @@ class Newcomer:
     """Somebody with two clips who counts what their hands do."""
 
     def __init__(self, app: App, folder: Path) -> None:
-        self.window, self.folder, self.gestures = app, folder, 0
+        self.app, self.folder, self.gestures = app, folder, 0
         for ask in ("getOpenFileNames", "getSaveFileName"):
             setattr(QFileDialog, ask, lambda *_, **__: self._chosen())
         self._next: list[Path] = []
@@ -71,7 +71,7 @@ class Newcomer:
 
     def go_to(self, step: str) -> None:
         """Click the knot of a step of preparing."""
-        steps = self.window.prepare.steps
+        steps = self.app.prepare.steps
         QTest.mouseClick(steps, Qt.MouseButton.LeftButton, pos=steps.place_of(step).toPoint())
         self.gestures += 1
         self.settle()
@@ -81,11 +81,11 @@ class Newcomer:
         loop = QEventLoop()
         QTimer.singleShot(200, loop.quit)
         loop.exec()
-        wait(lambda: not self.window.jobs.busy)
+        wait(lambda: not self.app.jobs.busy)
 
     def prepare(self, clip: Path, name: str, side: str) -> None:
         """From a clip to one of the pair."""
-        app = self.window
+        app = self.app
         self._next = [clip]
         self.press(app.bench, "Import files")
         wait(lambda: app.prepare.state.times.size > 0)
@@ -102,10 +102,10 @@ class Newcomer:
 
     def hand_over(self, out: Path) -> None:
         """The report as PDF."""
-        self.press(self.window.window, "Report")
-        wait(lambda: bool(self.window.report.sheets))
+        self.press(self.app.window, "Report")
+        wait(lambda: bool(self.app.report.sheets))
         self._next = [out]
-        self.press(self.window.report, "Save as PDF")
+        self.press(self.app.report, "Save as PDF")
         wait(out.exists)
 
 
