@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections import Counter
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import cache
+from hashlib import sha256
 from typing import Any
 
 import numpy as np
@@ -79,11 +81,17 @@ def _figures(library: Library, key: int, landing: str) -> Figures | None:
 
 
 def _basis(row: DeliveryRow, landing: str, smoothing: float) -> str:
-    """What figures hang on: the track, the stops set by hand, height and sight, the landing, the list of measures."""
+    """What figures hang on: the track, the stops set by hand, height and sight, the landing, the measures."""
     events = sorted((event.stop, event.time) for event in row.events)
     seen = (row.extra.get("sight"), row.extra.get("events_rejected"))
-    parts = (row.track, events, row.athlete.height_m, row.athlete.throws, seen, landing, smoothing, len(_NAMES))
+    parts = (row.track, events, row.athlete.height_m, row.athlete.throws, seen, landing, smoothing, _measured(_NAMES))
     return repr(parts)
+
+
+@cache
+def _measured(names: tuple[str, ...]) -> str:
+    """Which measures, in which order and by which formula: figures of another version are not read as these."""
+    return sha256(repr([(name, MEASURES[name].formula) for name in names]).encode()).hexdigest()
 
 
 def _work_out(library: Library, key: int, landing: str, basis: str) -> FiguresRow | None:
