@@ -18,6 +18,7 @@ from waxtwin.core.analysis import Delivery, analyse, resolve
 from waxtwin.core.camera import FIELD_SIGHT, Sight
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import wander_of
+from waxtwin.core.stops import StopsByHand
 from waxtwin.core.track import Track
 from waxtwin.library.simulated import Recording, record
 from waxtwin.simulate.delivery import simulate
@@ -46,7 +47,10 @@ def _coverage(noise: float, by_model: bool, repeats: int) -> dict[str, float]:
     motions = {name: simulate(preset.params) for name, preset in PRESETS.items()}
     clean = {
         name: analyse(
-            replace(_delivery(name, record(motion, Recording(RATE)), FIELD_SIGHT), events_by_hand=true_events(motion))
+            replace(
+                _delivery(name, record(motion, Recording(RATE)), FIELD_SIGHT),
+                by_hand=StopsByHand(true_events(motion)),
+            )
         )
         for name, motion in motions.items()
     }

@@ -25,7 +25,7 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.placing import ClipClock, place, sight_of
 from waxtwin.core.repair import cleaned
 from waxtwin.core.steps import finish
-from waxtwin.core.stops import ORDER
+from waxtwin.core.stops import ORDER, StopsByHand
 from waxtwin.core.sync import in_space, synchronise
 from waxtwin.library.stored import Clip, StoredDelivery, load
 
@@ -75,7 +75,7 @@ def main() -> None:
     _print_angles(
         "angles in space, stops by hand",
         *(
-            [analyse(replace(d, events_by_hand=s)) for d, s in zip(side, stops, strict=True)]
+            [analyse(replace(d, by_hand=StopsByHand(s))) for d, s in zip(side, stops, strict=True)]
             for side in (spatial, trues)
         ),
     )
@@ -101,7 +101,8 @@ def _delivery(case: Case, marks: Marks, view: str, events: dict[str, float] | No
     camera = case.camera(view)
     track = place(marks, camera, view)
     return replace(
-        case.stored.delivery, track=track, sight=sight_of(camera, view, marks), events_by_hand=events or {}, notes=()
+        case.stored.delivery, track=track, sight=sight_of(camera, view, marks), by_hand=StopsByHand(events or {}),
+        notes=(),
     )
 
 

@@ -196,7 +196,7 @@ def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable
     def make(demo: bool = True, wait: bool = True, explained: bool = False):
         if not explained:  # half a second in every window, and only the Gap room's tests ask for it
             monkeypatch.setattr("waxtwin.ui.model.pair_flow.PairFlow.explain", lambda flow: None)
-        app = open_app(Settings())
+        app = open_app(Settings(finding=False))
         qtbot.addWidget(app.window)
         opened.append(app)
         app.intake.into_demo = True  # what a test brings in goes where it is looked for

@@ -14,6 +14,7 @@ from conftest import DEMO
 from test_plan import athlete_of, plan_for
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.steps import finish
+from waxtwin.core.stops import StopsByHand
 from waxtwin.core.trend import ArmNote
 from waxtwin.library.bundles import MANIFEST, Opened, bundle_athlete, bundle_pair, open_bundle
 from waxtwin.library.catalogue import entries
@@ -45,7 +46,7 @@ def taken(library, path):
 def packed_pair(library, path):
     """A bundle of the demo's first pair, with what can be kept about it."""
     one, two = key_of(library, "wren-tollander"), key_of(library, "ines-corvane")
-    set_events(library, one, {"foot_contact": 2.0125}, "by hand")
+    set_events(library, {one: StopsByHand({"foot_contact": 2.0125})}, "by hand")
     kept = open_pair(library, one, two)
     change_pair(library, kept.id, "why", why="same slot", name="First look")
     pin_note(library, kept.id, "release", "athlete", "look at the <b>hand</b>")
@@ -66,7 +67,7 @@ def test_a_pair_comes_out_as_it_went_in(library, other, tmp_path):
     for side, title in zip(found.pair, ("wren-tollander", "ines-corvane"), strict=True):
         ours, theirs = fetch(library, key_of(library, title)), fetch(other, side)
         assert np.allclose(ours.delivery.track.points, theirs.delivery.track.points, atol=1e-5, equal_nan=True)
-        assert theirs.delivery.events_by_hand == ours.delivery.events_by_hand
+        assert theirs.delivery.by_hand.times == ours.delivery.by_hand.times
         assert theirs.delivery.ball_speed == ours.delivery.ball_speed
         assert [c.view for c in theirs.clips] == [c.view for c in ours.clips] and all(
             c.path.is_file() for c in theirs.clips

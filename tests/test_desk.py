@@ -7,10 +7,9 @@ import pytest
 from conftest import DEMO, clean
 from waxtwin.core.contrast import contrast
 from waxtwin.core.standing import verdict
-from waxtwin.core.stops import ORDER
+from waxtwin.core.stops import ORDER, StopsByHand
 from waxtwin.core.units import figure, height
 from waxtwin.library.stored import load
-from waxtwin.ui.model.computing import moved
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import key_of, rows_at
@@ -104,6 +103,12 @@ def test_rows_at_a_stop_put_the_largest_difference_first(desk):
     assert "stride_length" in [r.measure.id for r in rows_at(desk.pair.contrast.rows, "foot_plant", "plant")]
 
 
-def test_moved_stops():
-    assert moved({"release": 1.0}, "foot_contact", 0.8) == {"release": 1.0, "foot_contact": 0.8}
-    assert moved({"release": 1.0}, "release", None) == {}
+def test_what_is_said_about_stops():
+    said = StopsByHand({"release": 1.0}).put("foot_contact", 0.8, estimated=True).reject("set")
+    assert (said.times, said.estimated, said.rejected) == (
+        {"release": 1.0, "foot_contact": 0.8},
+        {"foot_contact"},
+        {"set"},
+    )
+    again = said.put("foot_contact", 0.9).give_back("release").put("set", 0.1)
+    assert again == StopsByHand({"foot_contact": 0.9, "set": 0.1})

@@ -33,7 +33,7 @@ def test_library_and_desk_always_agree(library, desk_window, monkeypatch, edits)
     original = {}
     for side, key in (("athlete", 4), ("twin", 1)):
         app.desk.pair.lay({side: fetch(library, key)})
-        original[side] = dict(app.desk.pair.stored[side].delivery.events_by_hand)
+        original[side] = dict(app.desk.pair.stored[side].delivery.by_hand.times)
     for edit in edits:
         match edit:
             case ("move", side, stop, time):
@@ -48,13 +48,13 @@ def test_library_and_desk_always_agree(library, desk_window, monkeypatch, edits)
                 app.pair.edits.give_back()
         for stored in app.desk.pair.stored.values():
             kept = fetch(library, stored.key)
-            assert kept.delivery.events_by_hand == stored.delivery.events_by_hand == stored.sidecar.events
+            assert kept.delivery.by_hand.times == stored.delivery.by_hand.times == stored.sidecar.events
             assert kept.title and kept.clips
     while app.library.undo_label():
         app.library.undo()
     for side, stored in app.desk.pair.stored.items():
-        assert stored.delivery.events_by_hand == original[side]
-        assert fetch(library, stored.key).delivery.events_by_hand == original[side]
+        assert stored.delivery.by_hand.times == original[side]
+        assert fetch(library, stored.key).delivery.by_hand.times == original[side]
 
 
 def reread(flow, key):

@@ -7,7 +7,7 @@ from conftest import clean, delivery_of, planar, simulated, track_of, truth
 from waxtwin.core.analysis import analyse, prepared
 from waxtwin.core.events import find_events
 from waxtwin.core.motion import prepare
-from waxtwin.core.stops import EVENTS, ORDER
+from waxtwin.core.stops import EVENTS, ORDER, StopsByHand
 from waxtwin.simulate.presets import PRESETS
 
 FRAME = 1 / 240
@@ -65,7 +65,7 @@ def test_side_camera_finds_the_same_stops():
 def test_front_camera_alone_has_no_release_unless_set_by_hand():
     motion = prepare(planar(track_of("wren"), axis=0), 1.76)
     assert "release" not in find_events(motion)
-    events = find_events(motion, {"release": truth("wren")[0]["release"]})
+    events = find_events(motion, StopsByHand({"release": truth("wren")[0]["release"]}))
     assert events["release"].source == "set by hand"
     assert abs(events["peak_knee"].time - truth("wren")[0]["peak_knee"]) < 2 * FRAME
 
@@ -74,7 +74,7 @@ def test_hand_set_stop_wins_and_later_detectors_lean_on_it():
     motion, _ = prepared(delivery_of("pell"))
     detected = find_events(motion)
     early = detected["release"].time - 0.03
-    events = find_events(motion, {"release": early})
+    events = find_events(motion, StopsByHand({"release": early}))
     assert events["release"].time == early and events["release"].source == "set by hand"
     assert events["max_layback"].time <= early
 

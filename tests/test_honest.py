@@ -18,7 +18,7 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import END_ON, TOO_QUICK
 from waxtwin.core.plan import Focus, Plan, Target
 from waxtwin.core.remedies import helps
-from waxtwin.core.stops import Event
+from waxtwin.core.stops import Event, StopsByHand
 from waxtwin.core.telling import weighed
 from waxtwin.core.withheld import check_stops, withhold
 from waxtwin.formats.answers import explain_document
@@ -55,7 +55,8 @@ def clip_of(name, axis=1, fps=240.0, seed=3, **more):
 def clips(axis=1, fps=240.0):
     by_hand = {} if axis == 1 else None
     pair = [
-        clip_of(n, axis, fps, events_by_hand=by_hand or (truth(n)[0] if axis == 0 else {})) for n in ("wren", "ines")
+        clip_of(n, axis, fps, by_hand=StopsByHand(by_hand or (truth(n)[0] if axis == 0 else {})))
+        for n in ("wren", "ines")
     ]
     return contrast(*(resolve(one, 60) for one in analyse_pair(*pair)), Standards(load_bands(), load_matters()))
 
@@ -116,7 +117,7 @@ def test_nothing_is_computed_from_a_withheld_stop():
 
 # views and frame rates -------------------------------------------------------------------------------------------------
 def test_a_segment_seen_end_on_has_no_angle_and_little_of_it_resolves_less():
-    front = analyse(replace(clip_of("wren", 0), events_by_hand=truth("wren")[0]))
+    front = analyse(replace(clip_of("wren", 0), by_hand=StopsByHand(truth("wren")[0])))
     assert front.measures["landing_shoulder_tilt"].reason == END_ON
     assert front.measures["release_arm_line"].available
     sds = []
@@ -125,14 +126,14 @@ def test_a_segment_seen_end_on_has_no_angle_and_little_of_it_resolves_less():
         c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
         points = d.track.points @ np.array([[c, s, 0], [-s, c, 0], [0, 0, 1]])
         seen = planar(replace(d.track, points=points))
-        found = resolve(analyse(replace(d, track=seen, events_by_hand=truth("wren")[0])), 60)
+        found = resolve(analyse(replace(d, track=seen, by_hand=StopsByHand(truth("wren")[0]))), 60)
         sds.append(found.measures["landing_knee_flexion"].sd)
     assert sds[1] > 1.2 * sds[0]
 
 
 @pytest.mark.parametrize("fps", [30.0, 59.0])
 def test_below_sixty_frames_a_second_the_quick_arm_is_not_read(fps):
-    found = analyse(replace(delivery_of("ines", fps=fps), events_by_hand=truth("ines")[0]))
+    found = analyse(replace(delivery_of("ines", fps=fps), by_hand=StopsByHand(truth("ines")[0])))
     for name in ("peak_speed_throwing_hand", "max_layback_angle", "layback_to_release", "peak_internal_rotation"):
         assert found.measures[name].reason == TOO_QUICK, name
     assert found.measures["stride_length"].available and found.measures["peak_speed_pelvis"].available

@@ -39,7 +39,7 @@ def times():
 
 def test_the_model_finds_the_body_where_it_is(times):
     shares: list[float] = []
-    marks = finish(find_landmarks(CLIP, times, "R", frames=WINDOW, workers=2), shares.append)
+    marks = finish(find_landmarks(CLIP, times, "R", frames=WINDOW), shares.append)
     assert shares[0] == 0 and shares[-1] == 1 and shares == sorted(shares)
     inside = slice(*WINDOW)
     assert marks.seen[inside][:, :20].all() and not marks.seen[:400].any()
@@ -50,7 +50,7 @@ def test_the_model_finds_the_body_where_it_is(times):
 
 
 def test_what_was_found_is_kept_and_gone_on_with(times, tmp_path):
-    first = find_landmarks(CLIP, times, "R", frames=(470, 500), cache=tmp_path, workers=1)
+    first = find_landmarks(CLIP, times, "R", frames=(470, 500), cache=tmp_path)
     for share in first:
         if share > 0.4:
             break
@@ -60,12 +60,12 @@ def test_what_was_found_is_kept_and_gone_on_with(times, tmp_path):
     assert already >= 12
     with kept.open("ab") as file:
         file.write(b"half a record")  # as a kill in mid-write leaves it
-    second = find_landmarks(CLIP, times, "R", frames=(470, 500), cache=tmp_path, workers=1)
+    second = find_landmarks(CLIP, times, "R", frames=(470, 500), cache=tmp_path)
     assert next(second) >= 0.4
     marks = finish(second)
     assert marks.seen[470:500, INDEX["drive_hip"]].all()
     shares: list[float] = []
-    again = finish(find_landmarks(CLIP, times, "R", frames=(470, 500), cache=tmp_path, workers=1), shares.append)
+    again = finish(find_landmarks(CLIP, times, "R", frames=(470, 500), cache=tmp_path), shares.append)
     assert shares == [1.0]  # nothing left to do
     np.testing.assert_array_equal(again.points, marks.points)
 
@@ -80,7 +80,7 @@ def test_a_worker_that_dies_is_told_and_the_rest_is_kept(times, tmp_path, monkey
             started.append(self)
 
     monkeypatch.setattr(pose, "_Worker", Watched)
-    work = find_landmarks(CLIP, times, "R", frames=(470, 520), cache=tmp_path, workers=1)
+    work = find_landmarks(CLIP, times, "R", frames=(470, 520), cache=tmp_path)
     with pytest.raises(ClipError, match="what it had found is kept, and it can be started again"):
         for share in work:
             if share > 0.1:

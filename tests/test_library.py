@@ -17,6 +17,7 @@ from films import film
 from waxtwin.core.analysis import analyse
 from waxtwin.core.cautions import is_minor
 from waxtwin.core.steps import finish
+from waxtwin.core.stops import StopsByHand
 from waxtwin.formats.files import FormatError
 from waxtwin.formats.sidecar import Athlete, Sidecar, write_sidecar
 from waxtwin.formats.tracks import write_track
@@ -55,7 +56,7 @@ def test_the_same_file_is_noticed_and_originals_are_never_touched(library, tmp_p
     assert all(b.known for b in again) and len(listed(library)) == 4
     shutil.copy(DEMO / "wren-tollander.csv", tmp_path / "another-name.csv")
     assert bring_one(library, tmp_path / "another-name.csv").known
-    set_events(library, 1, {"release": 2.0}, "Move")
+    set_events(library, {1: StopsByHand({"release": 2.0})}, "Move")
     assert {p.name: p.read_bytes() for p in DEMO.iterdir()} == before
 
 
@@ -122,7 +123,7 @@ def test_every_change_is_undone_and_done_again_exactly(library, steps):
                 case "tag":
                     set_tags(library, [key], rest[0], on=rest[1])
                 case "event":
-                    set_events(library, key, {rest[0]: rest[1]}, "Move a stop")
+                    set_events(library, {key: StopsByHand({rest[0]: rest[1]})}, "Move a stop")
                 case "note":
                     set_fields(library, key, "Note", notes=rest[0])
                 case "remove":
@@ -348,10 +349,10 @@ def test_consent_and_keeping(library):
 
 def test_everything_about_an_athlete_can_be_handed_out(library, tmp_path):
     wren = next(e for e in listed(library) if e.name == "Wren Tollander")
-    set_events(library, wren.id, {"release": 2.16}, "Move")
+    set_events(library, {wren.id: StopsByHand({"release": 2.16})}, "Move")
     folder = finish(export_athlete(library, wren.athlete_id, tmp_path))
     again = load(next(folder.glob("*.csv")))
-    assert again.title == "Wren Tollander" and again.delivery.events_by_hand == {"release": 2.16}
+    assert again.title == "Wren Tollander" and again.delivery.by_hand.times == {"release": 2.16}
     assert len(again.clips) == 2 and (folder / "athlete.json").is_file()
     assert analyse(again.delivery).measures["stride_length"].available
     with pytest.raises(FormatError, match="already something"):

@@ -154,7 +154,7 @@ def test_stops_nudged_quickly_all_count(desk_window, qtbot):
     start = app.desk.pair.analysis("athlete").events[stop].time
     for _ in range(5):  # quicker than any figures come
         app.actions["later_athlete"].trigger()
-    assert app.desk.pair.stored["athlete"].delivery.events_by_hand[stop] == pytest.approx(start + 5 / rate)
+    assert app.desk.pair.stored["athlete"].delivery.by_hand.times[stop] == pytest.approx(start + 5 / rate)
     with_library = app.library.store.folder
     app.window.close()
     library = Library(with_library)

@@ -14,6 +14,7 @@ from waxtwin.core.measures import MEASURES, Reading
 from waxtwin.core.measures.hitch import _largest_fall
 from waxtwin.core.measures.registry import END_ON, KINDS, measure
 from waxtwin.core.measures.speeds import SPEED_POINTS
+from waxtwin.core.stops import StopsByHand
 from waxtwin.core.track import Track
 from waxtwin.simulate.presets import PRESETS
 from waxtwin.ui.model.gauges import GAUGES
@@ -180,7 +181,7 @@ def test_side_camera_gives_a_figure_or_a_reason(item):
 @cache
 def _side():
     d = delivery_of("wren")
-    return analyse(replace(d, track=planar(track_of("wren")), events_by_hand=truth("wren")[0]))
+    return analyse(replace(d, track=planar(track_of("wren")), by_hand=StopsByHand(truth("wren")[0])))
 
 
 @pytest.mark.parametrize("gone", ["throwing_hand", "lead_heel", "head", "drive_knee"])
@@ -279,7 +280,9 @@ def test_a_front_camera_gives_its_own_stand_ins():
     d = delivery_of("wren")
     points = d.track.points.copy()
     points[..., 0] = np.nan
-    a = analyse(replace(d, track=Track(d.track.times, points, d.track.confidence), events_by_hand=truth("wren")[0]))
+    a = analyse(
+        replace(d, track=Track(d.track.times, points, d.track.confidence), by_hand=StopsByHand(truth("wren")[0]))
+    )
     assert a.measures["release_arm_line"].planar and a.measures["release_arm_line"].available
     # the shoulder line still points along the camera's sight when the foot lands: -71 degrees would be read off it
     assert a.measures["landing_shoulder_tilt"].reason == END_ON

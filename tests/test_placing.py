@@ -28,6 +28,7 @@ from waxtwin.core.placing import (
     sight_of,
     suggest_view,
 )
+from waxtwin.core.stops import StopsByHand
 from waxtwin.core.sync import in_space, synchronise
 from waxtwin.simulate.clips import SIZE, cameras
 
@@ -218,7 +219,7 @@ def test_perfect_marks_from_the_side_measure_like_the_true_track():
     marks = seen_from_side()
     camera = Camera(cameras("R")["side"].matrix, SIZE)
     found = analyse(
-        replace(delivery_of("wren"), track=place(marks, camera, "open side"), events_by_hand=truth("wren")[0])
+        replace(delivery_of("wren"), track=place(marks, camera, "open side"), by_hand=StopsByHand(truth("wren")[0]))
     )
     for name in ("landing_trunk_tilt", "release_trunk_tilt", "load_trunk_tilt"):
         assert found.measures[name].value == pytest.approx(clean("wren").measures[name].value, abs=3)

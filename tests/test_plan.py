@@ -16,6 +16,7 @@ from waxtwin.core.plan import Aim, Focus, Plan, Target, proposed, targets_for, t
 from waxtwin.core.progress import NO, OPEN, YES, answers
 from waxtwin.core.schools import School
 from waxtwin.core.steps import finish
+from waxtwin.core.stops import StopsByHand
 from waxtwin.core.trend import (
     RADAR_SD,
     SPEED,
@@ -255,7 +256,7 @@ def test_figures_are_worked_out_once_and_again_when_something_changed(library, m
     assert figures() == (one,) and len(worked) == 1
     set_fields(library, key, "speed", ball_speed_mps=31.0)
     assert figures()[0].ball_speed == 31.0 and len(worked) == 1
-    set_events(library, key, {"foot_contact": 2.0}, "by hand")
+    set_events(library, {key: StopsByHand({"foot_contact": 2.0})}, "by hand")
     figures()
     library.smoothing = 0.75
     figures()

@@ -73,7 +73,7 @@ def test_everything_that_can_be_sent_out_is_written(explained, qtbot, tmp_path, 
     # a bundle comes in by the window as any file does
     room.library.open(tmp_path / "fresh")
     qtbot.waitUntil(lambda: not room.jobs.busy, timeout=60000)
-    room.intake.receive(tmp_path / "b.waxtwin", 10.0)
+    room.intake.receive([tmp_path / "b.waxtwin"], 10.0)
     qtbot.waitUntil(lambda: room.desk.pair.contrast is not None and not room.jobs.busy, timeout=60000)
     assert room.window.room is room.pair and room.desk.pair.stored["twin"].title == "Ines Corvane"
     room.intake.bring([tmp_path / "r.pdf"])

@@ -10,7 +10,7 @@ from waxtwin.core.contrast import DIRECTIONS
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import ANGLES, spelled_out
-from waxtwin.core.stops import ACCEPTED, BY_HAND, DETECTED
+from waxtwin.core.stops import ACCEPTED, BY_HAND, DETECTED, StopsByHand
 from waxtwin.library.bands import load_book, own_place
 from waxtwin.library.throws import fetch, set_events, stop_history
 from waxtwin.ui.model.display import VIEWS
@@ -23,16 +23,16 @@ def test_an_accepted_stop_keeps_its_interval_and_a_moved_one_does_not():
 
     delivery = delivery_of("wren", noise=0.003, seed=4)
     found = analyse(delivery).events["foot_contact"]
-    kept = analyse(replace(delivery, events_by_hand={"foot_contact": found.time})).events["foot_contact"]
+    kept = analyse(replace(delivery, by_hand=StopsByHand({"foot_contact": found.time}))).events["foot_contact"]
     assert (kept.source, kept.interval, kept.confidence) == (ACCEPTED, found.interval, 1.0)
-    moved = analyse(replace(delivery, events_by_hand={"foot_contact": found.time + 0.02})).events["foot_contact"]
+    moved = analyse(replace(delivery, by_hand=StopsByHand({"foot_contact": found.time + 0.02}))).events["foot_contact"]
     assert moved.source == BY_HAND and moved.interval == pytest.approx(500 / 240, rel=1e-3)
 
 
 def test_what_hangs_on_a_rejected_stop_is_not_available():
     from dataclasses import replace
 
-    analysis = analyse(replace(delivery_of("wren"), rejected=frozenset({"hand_break"})))
+    analysis = analyse(replace(delivery_of("wren"), by_hand=StopsByHand(rejected=frozenset({"hand_break"}))))
     assert "hand_break" not in analysis.events
     assert "not known" in analysis.measures["break_to_landing"].reason
     assert analysis.measures["stride_length"].available
@@ -40,15 +40,15 @@ def test_what_hangs_on_a_rejected_stop_is_not_available():
 
 
 def test_the_history_of_a_stop_is_its_own(library):
-    set_events(library, 1, {"release": 2.0}, "Move “release”")
-    set_events(library, 1, {"release": 2.0}, "Reject “hands part”", {"hand_break"})
-    set_events(library, 2, {"release": 1.9}, "Move “release” of another")
+    set_events(library, {1: StopsByHand({"release": 2.0})}, "Move “release”")
+    set_events(library, {1: StopsByHand({"release": 2.0}).reject("hand_break")}, "Reject “hands part”")
+    set_events(library, {2: StopsByHand({"release": 1.9})}, "Move “release” of another")
     assert [words for _, words, _ in stop_history(library, 1, "release")] == ["Move “release”"]
     assert [words for _, words, _ in stop_history(library, 1, "hand_break")] == ["Reject “hands part”"]
-    assert fetch(library, 1).delivery.rejected == {"hand_break"}
+    assert fetch(library, 1).delivery.by_hand.rejected == {"hand_break"}
     library.undo()
     library.undo()
-    assert fetch(library, 1).delivery.rejected == frozenset()
+    assert fetch(library, 1).delivery.by_hand.rejected == frozenset()
     assert [undone for _, _, undone in stop_history(library, 1, "hand_break")] == [True]
 
 

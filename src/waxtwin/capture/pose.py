@@ -29,6 +29,7 @@ SIZES = ("lite", "full", "heavy")
 BODY = 33
 RECORD = np.dtype([("frame", "<i4"), ("seen", "<i4"), ("points", "<f4", (BODY, 3)), ("world", "<f4", (BODY, 3))])
 _MODELS = ASSETS / "models"
+_WORKERS = 2
 _VERSION = 1  # of what the records mean; an older run is not resumed
 
 # Where each landmark comes from: the model's points, averaged. The middle knuckle lies between index and little finger.
@@ -56,6 +57,7 @@ class Task:
     size: str = "lite"
     crops: Sequence[Crop | None] = (None,)
     people: int = 1
+    gentle: bool = False
 
     @property
     def model_path(self) -> Path:
@@ -121,12 +123,12 @@ def find_landmarks(
     frames: tuple[int, int] | None = None,
     crop: Crop | None = None,
     cache: Path | None = None,
-    workers: int = 2,
+    gentle: bool = False,
 ) -> Steps[Marks]:
     """The marks of the frames [first, last) of a clip, or of all.
 
     `times` (frames,) are the clip's own. What is found goes to a file in `cache` at once and is read back when the
-    same work is begun again. Raises ClipError when the model dies.
+    same work is begun again. `gentle` workers give way to whatever else runs. Raises ClipError when the model dies.
     """
     first, last = frames or (0, times.size)
     kept = None if cache is None else cache / f"{_clip_key(clip)}-{_run_key(size, crop)}.part"
@@ -140,8 +142,8 @@ def find_landmarks(
             kept.parent.mkdir(parents=True, exist_ok=True)
             out = kept.open("ab")
     try:
-        parts = [part for part in np.array_split(np.array(todo, int), workers) if part.size]
-        tasks = [Task(str(clip), [int(i) for i in part], size, (crop,)) for part in parts]
+        parts = [part for part in np.array_split(np.array(todo, int), _WORKERS) if part.size]
+        tasks = [Task(str(clip), [int(i) for i in part], size, (crop,), gentle=gentle) for part in parts]
         left = len(todo)
         for record in stream(tasks) if tasks else ():
             records[int(record["frame"][0])] = record[0]

@@ -6,6 +6,7 @@ Records go to standard output as they come, so that a kill loses at most the fra
 from __future__ import annotations
 
 import json
+import os
 import sys
 from collections.abc import Iterator
 from pathlib import Path
@@ -61,7 +62,10 @@ def _records(frame: int, found: Any, shape: tuple[int, ...], corner: tuple[int, 
 
 def main() -> None:
     """Work through the task that is given as JSON."""
-    for records in run(Task(**json.loads(sys.argv[1]))):
+    task = Task(**json.loads(sys.argv[1]))
+    if task.gentle:
+        os.nice(10)
+    for records in run(task):
         sys.stdout.buffer.write(records.tobytes())
         sys.stdout.buffer.flush()
 

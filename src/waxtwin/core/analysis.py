@@ -19,11 +19,12 @@ from waxtwin.core.motion import Motion, prepare
 from waxtwin.core.quality import doubts
 from waxtwin.core.rates import cost
 from waxtwin.core.steps import Steps, finish
-from waxtwin.core.stops import LANDING, ORDER, Event
+from waxtwin.core.stops import LANDING, ORDER, Event, StopsByHand
 from waxtwin.core.track import Track, check_track, estimate_height
 from waxtwin.core.withheld import Withheld, check_stops, withhold
 
 COPIES = 200
+_NOMINAL_HEIGHT = 1.80  # m: nothing is measured by it where there are no landmarks
 SEQUENCE = ("sequence_order", "sequence_lags")
 _INTERVAL = 2500.0  # an interval (ms) is so many standard deviations (s) of what detection is off, as measured
 _INTERVAL_BY_MODEL = 2000.0  # marks that waver leave more of the interval open
@@ -34,8 +35,8 @@ _BATCH = 25  # copies worked on at a time: small enough to stay in the cache and
 class Delivery:
     """One throw as it came from its files: the track in the true field frame and what is known about it.
 
-    `events_by_hand` {stop: seconds} were set or accepted by somebody; `rejected` are stops that this footage does not
-    show, whatever is detected. The cut-offs that the footage asks for are multiplied by `smoothing`.
+    `by_hand` is what somebody said about its stops. The cut-offs that the footage asks for are multiplied by
+    `smoothing`. A bare track has the frames of a clip and no landmarks yet: only what needs none is worked out.
     """
 
     name: str
@@ -44,8 +45,7 @@ class Delivery:
     height: float | None = None
     span: float | None = None
     ball_speed: float | None = None
-    events_by_hand: Mapping[str, float] = field(default_factory=dict)
-    rejected: frozenset[str] = frozenset()
+    by_hand: StopsByHand = field(default_factory=StopsByHand)
     sight: Sight = FIELD_SIGHT
     notes: tuple[str, ...] = ()
     smoothing: float = 1.0
@@ -56,7 +56,8 @@ class Analysis:
     """Everything computed from one delivery, canonical side.
 
     `events` are the stops that may be used; `withheld` those that were found but contradict something or are too vague:
-    nothing is computed from them, somebody is asked. `copies` {measure: (copies,)} are its jittered figures.
+    nothing is computed from them, somebody is asked. `copies` {measure: (copies,)} are its jittered figures once it is
+    `resolved`.
     """
 
     delivery: Delivery
@@ -66,12 +67,8 @@ class Analysis:
     measures: Mapping[str, Value]
     warnings: tuple[str, ...]
     copies: Mapping[str, np.ndarray] = field(default_factory=dict)
+    resolved: bool = False
     withheld: Mapping[str, Withheld] = field(default_factory=dict)
-
-    @property
-    def resolved(self) -> bool:
-        """Whether the jittered copies have been worked through."""
-        return bool(self.copies)
 
     @property
     def reading(self) -> Reading:
@@ -102,8 +99,10 @@ class Analysis:
 
 def prepared(delivery: Delivery) -> tuple[Motion, list[str]]:
     """The delivery's motion, canonical and smoothed, and warnings. Raises TrackError for an impossible track."""
-    check_track(delivery.track)
     notes = list(delivery.notes)
+    if delivery.track.is_bare:
+        return prepare(delivery.track, delivery.height or _NOMINAL_HEIGHT, delivery.sight), notes
+    check_track(delivery.track)
     height = delivery.height
     if height is None:
         height = estimate_height(delivery.track)
@@ -121,9 +120,10 @@ def analyse(delivery: Delivery, *, landing: str = "touch") -> Analysis:
 def analyse_prepared(delivery: Delivery, motion: Motion, notes: Sequence[str], *, landing: str) -> Analysis:
     """The same from a motion that is prepared already, with the notes made on the way."""
     notes = list(notes)
-    found = find_events(motion, delivery.events_by_hand, delivery.rejected)
+    found = find_events(motion, delivery.by_hand)
     events, withheld = withhold(found)
-    warnings = (*notes, *check_stops(found, withheld, delivery.rejected), *doubts(motion, events))
+    said = check_stops(found, withheld, ORDER if motion.is_bare else delivery.by_hand.rejected)
+    warnings = (*notes, *said, *(() if motion.is_bare else doubts(motion, events)))
     analysis = Analysis(delivery, motion, events, landing, {}, warnings, withheld=withheld)
     return replace(analysis, measures=_values(analysis.reading, withheld))
 
@@ -165,7 +165,7 @@ def resolve_steps(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Ste
             kept.setdefault(item.id, []).append(item.function(reading))
         yield (start + size) / count
     copies = {name: np.concatenate(parts) for name, parts in kept.items()}
-    return replace(analysis, measures=_with_spread(analysis, copies), copies=copies)
+    return replace(analysis, measures=_with_spread(analysis, copies), copies=copies, resolved=True)
 
 
 def resolve_all(analyses: Sequence[Analysis]) -> list[Analysis]:

@@ -7,17 +7,19 @@ half a frame.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable
 
 import numpy as np
 
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.motion import Motion
 from waxtwin.core.search import Search
-from waxtwin.core.stops import ACCEPTED, BY_HAND, ORDER, Event
+from waxtwin.core.stops import ACCEPTED, BY_HAND, ESTIMATED, ORDER, Event, StopsByHand
 
 # s: how far off the deepest bend of the back knee lies when it is judged in the picture, where the thigh turns away
 _PLANAR_BEND = 0.25
+# frames, ms: how far off a moment is that somebody estimates from what is seen around it
+_GUESSED_FRAMES, _GUESSED_MS = 3, 25.0
 _SAME = 5e-4  # s: a time set by hand that near to the detected one is the detected one, accepted
 
 
@@ -40,26 +42,28 @@ def _detector(event_id: str) -> Callable[[Detector], Detector]:
     return register
 
 
-def find_events(
-    motion: Motion, by_hand: Mapping[str, float] | None = None, rejected: Collection[str] = ()
-) -> dict[str, Event]:
+def find_events(motion: Motion, by_hand: StopsByHand | None = None) -> dict[str, Event]:
     """All events that can be found, in order; `core.withheld` says which of them may be used.
 
-    `by_hand` {id: seconds} wins over detection, and later detectors lean on it; where it says what detection says, the
-    event counts as accepted and keeps its interval. `rejected` events are not in this footage, whatever is detected.
+    What was set by hand wins over detection, and later detectors lean on it; where it says what detection says, the
+    event counts as accepted and keeps its interval. Rejected events are not in this footage, whatever is detected.
     """
+    said = by_hand or StopsByHand()
     search = Search(motion)
     for event_id in _SEARCH_ORDER:
-        event = _DETECTORS[event_id](search)
-        if by_hand and event_id in by_hand:
-            search.found[event_id] = _confirmed(event_id, float(by_hand[event_id]), event, motion.rate)
-        elif event is not None and event_id not in rejected:
+        event = None if motion.is_bare else _DETECTORS[event_id](search)
+        if event_id in said.times:
+            guessed = event_id in said.estimated
+            search.found[event_id] = _confirmed(event_id, float(said.times[event_id]), event, motion.rate, guessed)
+        elif event is not None and event_id not in said.rejected:
             search.found[event_id] = event
     return {event_id: search.found[event_id] for event_id in ORDER if event_id in search.found}
 
 
-def _confirmed(event_id: str, time: float, proposed: Event | None, rate: float) -> Event:
-    """An event that somebody vouches for: moved by hand, or the proposal accepted as it is."""
+def _confirmed(event_id: str, time: float, proposed: Event | None, rate: float, guessed: bool) -> Event:
+    """An event that somebody vouches for: moved by hand, or the proposal accepted as it is; or estimates."""
+    if guessed:
+        return Event(event_id, time, ESTIMATED, 0.5, max(1000.0 * _GUESSED_FRAMES / rate, _GUESSED_MS))
     if proposed is not None and abs(proposed.time - time) < _SAME:
         return Event(event_id, time, ACCEPTED, 1.0, proposed.interval)
     return Event(event_id, time, BY_HAND, 1.0, 500.0 / rate)

@@ -59,9 +59,14 @@ class Motion:
         return self.height / 1.80
 
     @cached_property
+    def is_bare(self) -> bool:
+        """Whether there are no landmarks yet, only the frames of a clip."""
+        return bool(np.isnan(self.raw).all())
+
+    @cached_property
     def flat(self) -> int | None:
-        """The axis that no camera saw, or None when all three are known."""
-        return hidden_axis(self.raw)
+        """The axis that no camera saw, or None when all three are known, or nothing."""
+        return None if self.is_bare else hidden_axis(self.raw)
 
     @cached_property
     def body(self) -> Body:
@@ -177,6 +182,8 @@ class Motion:
         stretch of it from a random place. Single precision: its rounding is far below any noise. Every call takes
         cut-offs that another analyst might have chosen; each copy has a scale and a camera of its own.
         """
+        if self.is_bare:
+            return replace(self, points=np.broadcast_to(self.points, (count, *self.points.shape[1:])), _cache={})
         frames, choice = self.times.size, float(rng.choice(_CUTOFF_CHOICES))
         cutoffs = self.cutoffs * choice
         clean = self.kept(("clean", choice), lambda: low_pass(self.points, self.rate, cutoffs)[0].astype(np.float32))
@@ -266,17 +273,20 @@ def wander_of(frames: int, rate: float, height: float, rng: np.random.Generator)
 def prepare(track: Track, height: float, sight: Sight = FIELD_SIGHT, finer: float = 1.0) -> Motion:
     """Even clock, gaps filled, cut-offs chosen (and multiplied by `finer`), smoothed."""
     rate = track.rate
+    if track.is_bare:
+        none = np.full(len(LANDMARKS), np.inf)
+        return Motion(track.times, rate, track.points[None], track.points, none, none, height, sight)
     times, points = _even(track, rate)
     raw = fill_gaps(points, rate)
     return _smoothed(times, rate, raw, choose_cutoffs(raw, rate) * finer, height, sight, _trust(track, times))
 
 
 def smoothed_alike(motions: Sequence[Motion]) -> list[Motion]:
-    """The motions with one smoothing: per landmark the lowest of their cut-offs."""
+    """The motions with one smoothing: per landmark the lowest of their cut-offs; bare ones ask for none."""
     shared = np.min([m.cutoffs for m in motions], axis=0)
     return [
         m
-        if np.array_equal(shared, m.cutoffs)
+        if m.is_bare or np.array_equal(shared, m.cutoffs)
         else _smoothed(m.times, m.rate, m.raw, shared, m.height, m.sight, m.trust)
         for m in motions
     ]

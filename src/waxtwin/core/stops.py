@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 ORDER: tuple[str, ...] = (
     "set", "first_move", "peak_knee", "hand_break", "drive_start", "foot_contact", "foot_plant", "max_layback",
     "release", "finish",
 )  # fmt: skip
 
-DETECTED, ACCEPTED, BY_HAND = "detected", "accepted", "set by hand"
+DETECTED, ACCEPTED, BY_HAND, ESTIMATED = "detected", "accepted", "set by hand", "estimated by hand"
 
 
 @dataclass(frozen=True, slots=True)
 class Event:
     """A stop: `time` in seconds on the track's clock, `interval` in ms either way, `confidence` 0 to 1; `source` is
-    DETECTED, ACCEPTED or BY_HAND.
+    DETECTED, ACCEPTED, BY_HAND or ESTIMATED.
     """  # fmt: skip
 
     id: str
@@ -24,6 +24,32 @@ class Event:
     source: str
     confidence: float
     interval: float
+
+
+@dataclass(frozen=True)
+class StopsByHand:
+    """What somebody said about a throw's stops: `times` {id: seconds} that were set or accepted, which of these are
+    `estimated`, since the moment lies outside the picture, and those `rejected`: this footage does not show them.
+    """
+
+    times: Mapping[str, float] = field(default_factory=dict)
+    estimated: frozenset[str] = frozenset()
+    rejected: frozenset[str] = frozenset()
+
+    def put(self, stop: str, time: float, *, estimated: bool = False) -> StopsByHand:
+        """With a stop set at an instant."""
+        others = self.give_back(stop)
+        guessed = others.estimated | ({stop} if estimated else set())
+        return replace(others, times={**others.times, stop: time}, estimated=guessed)
+
+    def give_back(self, stop: str) -> StopsByHand:
+        """With a stop left to detection."""
+        times = {name: time for name, time in self.times.items() if name != stop}
+        return StopsByHand(times, self.estimated - {stop}, self.rejected - {stop})
+
+    def reject(self, stop: str) -> StopsByHand:
+        """With a stop that this footage does not show."""
+        return replace(self.give_back(stop), rejected=self.rejected | {stop})
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,6 +10,7 @@ from waxtwin.core.errors import TrackError
 from waxtwin.core.landmarks import INDEX, LANDMARKS
 
 MIN_FRAMES = 24
+FEWEST_FRAMES = 4  # of a clip that is only looked at
 MIN_SECONDS = 0.4
 _FAR = 60.0  # metres: rubber to plate is 18.4
 _LONG = 3.0  # metres: longer than any body
@@ -37,6 +38,11 @@ class Track:
         steps = max(round(span / float(np.median(np.diff(self.times)))), 1)
         return float(steps / span)
 
+    @property
+    def is_bare(self) -> bool:
+        """Whether there is not one landmark: the frames of a clip in which none were found yet."""
+        return bool(np.isnan(self.points).all())
+
     def canonical(self, throws: str) -> Track:
         """The track as a right-hander's: a left-hander's Y is negated (labels already say what a limb does)."""
         if throws == "R":
@@ -49,6 +55,15 @@ class Track:
         return [name for name, flag in zip(LANDMARKS, gone, strict=True) if flag]
 
 
+def bare_track(first: float, last: float, rate: float) -> Track:
+    """The frames of a clip before any landmark, at `rate` from `first` to `last` seconds. Raises TrackError."""
+    frames = round((last - first) * rate) + 1
+    if not np.isfinite((first, last, rate)).all() or frames < FEWEST_FRAMES:
+        raise TrackError(f"there are only {max(frames, 0)} frames, and at least {FEWEST_FRAMES} are needed")
+    shape = (frames, len(LANDMARKS))
+    return Track(first + np.arange(frames) / rate, np.full((*shape, 3), np.nan), np.zeros(shape))
+
+
 def hidden_axis(points: np.ndarray) -> int | None:
     """The horizontal axis (0 or 1) that no camera saw in points `(..., 3)`, or None when all three are known."""
     return next((axis for axis in (0, 1) if np.isnan(points[..., axis]).all()), None)
@@ -57,7 +72,7 @@ def hidden_axis(points: np.ndarray) -> int | None:
 def check_track(track: Track) -> None:
     """Raise TrackError, in one plain sentence, when the track cannot be a delivery."""
     times, points = track.times, track.points
-    if np.isnan(points).all():
+    if track.is_bare:
         raise TrackError("every landmark is missing")
     if times.size < MIN_FRAMES:
         raise TrackError(f"there are only {times.size} frames, and a delivery needs at least {MIN_FRAMES}")

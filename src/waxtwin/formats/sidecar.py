@@ -13,7 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from waxtwin.core.camera import Camera, Scale, Sight
 from waxtwin.core.errors import plain
 from waxtwin.core.markers import Axes, Recipe
-from waxtwin.core.stops import ORDER
+from waxtwin.core.stops import ORDER, StopsByHand
 from waxtwin.formats.files import write_text
 from waxtwin.formats.model import read_model
 from waxtwin.formats.tracks import LabSetup
@@ -163,12 +163,18 @@ class Sidecar(_Kept):
         """How its lab file is read, where that was said."""
         return None if self.lab is None else self.lab.setup()
 
+    def stops_by_hand(self) -> StopsByHand:
+        """What is said about its stops; only one that was set can be an estimate."""
+        estimated = frozenset(self.events_estimated) & set(self.events)
+        return StopsByHand(dict(self.events), estimated, frozenset(self.events_rejected))
+
     events: dict[str, float] = Field(default_factory=dict)
     events_rejected: list[str] = Field(default_factory=list)
+    events_estimated: list[str] = Field(default_factory=list)
     screening: dict[str, Any] = Field(default_factory=dict)
     notes: str | None = None
 
-    @field_validator("events", "events_rejected")
+    @field_validator("events", "events_rejected", "events_estimated")
     @classmethod
     def _known_events(cls, events: dict[str, float] | list[str]) -> dict[str, float] | list[str]:
         for name in events:

@@ -11,13 +11,12 @@ from sqlalchemy import select
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.marks import MODEL, Marks
 from waxtwin.core.readings import CAMERA, LiveThrow, Reading
-from waxtwin.core.repair import cleaned
 from waxtwin.core.steps import Steps, part
 from waxtwin.formats.files import FormatError
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.formats.sidecar import Calibration
 from waxtwin.library.importing import add_view, bring_one
-from waxtwin.library.preparing import keep_in_space, keep_marks, preparation_of
+from waxtwin.library.preparing import ViewState, keep_in_space, keep_marks, preparation_of
 from waxtwin.library.records import Athlete, ThrowingSession
 from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
@@ -103,8 +102,9 @@ def tell_throw(library: Library, key: int, throw: LiveThrow, pitch: str) -> None
         row.extra = {**row.extra, "readings": readings}
 
 
-def prepare_throw(library: Library, key: int, model: str) -> Steps[list[str]]:
-    """Find the landmarks in every clip of a throw that has none, and join two solved ones in space.
+def prepare_throw(library: Library, key: int, model: str, *, gentle: bool = False) -> Steps[list[str]]:
+    """Find the landmarks in every clip of a throw that has none, and join two solved ones in space. A `gentle` search
+    leaves the machine to whoever works at it.
 
     Returns what there is to say about it, in plain words. Raises WaxTwinError.
     """
@@ -113,9 +113,13 @@ def prepare_throw(library: Library, key: int, model: str) -> Steps[list[str]]:
     for n, view in enumerate(work.views):
         if view.marks is not None and (view.marks.source == MODEL).any():
             continue
-        marks = yield from part(_landmarks(work.athlete.throws, view, model), n / count, (n + 1) / count)
-        note = keep_marks(library, preparation_of(library, key), view, marks, "Find landmarks")
-        if note:
+        marks = yield from part(_landmarks(work.athlete.throws, view, model, gentle), n / count, (n + 1) / count)
+        now = preparation_of(library, key)  # somebody may have trimmed the clip meanwhile
+        kept = next((one for one in now.views if one.id == view.id), None)
+        if kept is None:
+            continue
+        joined = (kept.marks or Marks.empty(marks.times)).merged(marks, MODEL)  # what was clicked stays
+        if note := keep_marks(library, now, kept, joined, "Find landmarks"):
             notes.append(note)
     work = preparation_of(library, key)
     if sum(v.camera is not None and v.camera.scale == "solved" for v in work.views) > 1:
@@ -126,22 +130,15 @@ def prepare_throw(library: Library, key: int, model: str) -> Steps[list[str]]:
     return notes
 
 
-def _landmarks(throws: str, view: Any, model: str) -> Steps[Marks]:
-    from platformdirs import user_cache_path
-
+def _landmarks(throws: str, view: ViewState, model: str, gentle: bool) -> Steps[Marks]:
     from waxtwin.capture.clip import ClipReader
-    from waxtwin.capture.people import find_people
-    from waxtwin.capture.pose import find_landmarks
+    from waxtwin.capture.pitcher import find_pitcher
 
     with ClipReader(view.path) as reader:
         times = reader.times
-    people = find_people(view.path, times.size, view.size)
-    if not people:
-        raise FormatError(view.path, "nobody can be seen in this clip")
-    cache = user_cache_path("waxtwin") / "landmarks"
-    crop = people[0].reach(view.size)
-    found = yield from find_landmarks(view.path, times, throws, size=model, crop=crop, cache=cache)
-    return cleaned(found, view.clock.slow)
+    return (yield from find_pitcher(
+        view.path, times, view.size, throws, view.clock, model=model, trim=view.trim, gentle=gentle
+    ))  # fmt: skip
 
 
 def log_of(library: Library, session_id: int) -> list[dict[str, Any]]:

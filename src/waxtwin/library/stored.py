@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -11,6 +10,7 @@ from waxtwin.core.analysis import Delivery
 from waxtwin.core.camera import FIELD_SIGHT, Camera, Sight
 from waxtwin.core.landmarks import OPTIONAL
 from waxtwin.core.placing import ClipClock
+from waxtwin.core.stops import StopsByHand
 from waxtwin.core.track import Track
 from waxtwin.formats.files import FormatError
 from waxtwin.formats.place import CLIPS, SUFFIX, sidecar_path
@@ -68,12 +68,11 @@ def assembled(
     """A throw from its parts."""
     who = sidecar.athlete
     missing = [name for name in track.missing() if name not in OPTIONAL]
-    if missing:
+    if missing and not track.is_bare:
         notes = [*notes, f"Not in the track: {', '.join(missing).replace('_', ' ')}."]
     delivery = Delivery(
         name=who.name or Path(origin).stem, track=track, throws=who.throws, height=who.height_m, span=who.span_m,
-        ball_speed=sidecar.ball_speed_mps, events_by_hand=dict(sidecar.events),
-        rejected=frozenset(sidecar.events_rejected), sight=_sight(sidecar),
+        ball_speed=sidecar.ball_speed_mps, by_hand=sidecar.stops_by_hand(), sight=_sight(sidecar),
         notes=tuple(notes),
     )  # fmt: skip
     return StoredDelivery(key, origin, sidecar, delivery, clips)
@@ -84,11 +83,12 @@ def _sight(sidecar: Sidecar) -> Sight:
     return FIELD_SIGHT if seen is None else seen.sight()
 
 
-def with_events(stored: StoredDelivery, events: Mapping[str, float], rejected: Collection[str]) -> StoredDelivery:
-    """The throw with these stops set by hand and those rejected, not yet written."""
-    sidecar = stored.sidecar.model_copy(update={"events": dict(events), "events_rejected": sorted(rejected)})
-    changed = replace(stored.delivery, events_by_hand=dict(events), rejected=frozenset(rejected))
-    return replace(stored, sidecar=sidecar, delivery=changed)
+def with_events(stored: StoredDelivery, said: StopsByHand) -> StoredDelivery:
+    """The throw with what somebody says about its stops, not yet written."""
+    stops = {"rejected": said.rejected, "estimated": said.estimated}
+    known = {"events": dict(said.times), **{f"events_{name}": sorted(those) for name, those in stops.items()}}
+    changed = replace(stored.delivery, by_hand=said)
+    return replace(stored, sidecar=stored.sidecar.model_copy(update=known), delivery=changed)
 
 
 def is_delivery_file(path: Path) -> bool:

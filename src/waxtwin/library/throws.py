@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
@@ -10,7 +10,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from waxtwin.core.camera import Sight
+from waxtwin.core.errors import TrackError
 from waxtwin.core.placing import ClipClock
+from waxtwin.core.stops import StopsByHand
+from waxtwin.core.track import Track, bare_track
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.formats.sidecar import SeenBy, Sidecar, View
 from waxtwin.library.arrays import unpack_track
@@ -24,18 +27,18 @@ if TYPE_CHECKING:
     from pathlib import Path
 
 UNNAMED = "Not named yet"
-_REJECTED = "events_rejected"  # the sidecar's own name for it
+_REJECTED, _ESTIMATED = "events_rejected", "events_estimated"  # the sidecar's own names for them
 _ATHLETE = ("name", "throws", "height_m", "mass_kg", "span_m", "born")
 _DELIVERY = ("ball_speed_mps", "pitch", "effort", "started_from", "recorded", "notes")
 
 
 def fetch(library: Library, key: int) -> StoredDelivery:
-    """A throw of the library, ready to be measured. Raises LibraryError when it is gone or has no track yet."""
+    """A throw of the library, ready to be looked at, and measured where it has a track: that of a clip without
+    landmarks is bare. Raises LibraryError when it is gone or has neither.
+    """
     with library.reading() as session:
         row = delivery_row(session, key)
-        if row.track is None:
-            raise LibraryError(f"{row.title or row.origin}: there is no track yet; make one in the Prepare room")
-        track = unpack_track(library.get(session, row.track))
+        track = _bare(library, row) if row.track is None else unpack_track(library.get(session, row.track))
         sidecar = sidecar_of(row)
         sidecar.screening = sidecar.screening or _screened_before(row)
         clips, notes = [], []
@@ -48,6 +51,23 @@ def fetch(library: Library, key: int) -> StoredDelivery:
                 notes.append(f"The clip {view.file} is missing from where it was.")
         found = assembled(row.id, row.origin or row.title, sidecar, track, tuple(clips), notes)
         return replace(found, delivery=replace(found.delivery, smoothing=library.smoothing))
+
+
+def _bare(library: Library, row: DeliveryRow) -> Track:
+    """The frames of a throw's first clip that is there, on the throw's clock. Raises LibraryError."""
+    title = row.title or row.origin
+    found = [view for view, place in zip(row.views, clip_places(library, row), strict=True) if place.is_file()]
+    if not found:
+        raise LibraryError(f"{title}: there is no track, and no clip of it to look at")
+    view, facts, clock = found[0], found[0].clip.facts, clock_of(found[0])
+    played = float(facts.get("rate") or 0.0)
+    last = float(facts.get("seconds", 0.0)) - (1.0 / played if played else 0.0)  # where the last frame begins
+    trim = (view.first_s or 0.0, last if view.last_s is None else min(view.last_s, last))
+    first, last = (float(clock.to_throw(at)) for at in trim)
+    try:
+        return bare_track(first, last, played * clock.slow)
+    except TrackError as fault:
+        raise LibraryError(f"{title}: {fault}") from None
 
 
 def _screened_before(row: DeliveryRow) -> dict[str, Any]:
@@ -130,21 +150,25 @@ def session_on(session: Session, athlete: Athlete, date: str | None) -> Throwing
     return found
 
 
-def set_events(
-    library: Library, key: int, events: Mapping[str, float], label: str, rejected: Collection[str] = ()
-) -> None:
-    """The stops set by hand or accepted, and those rejected: all of them."""
+def set_events(library: Library, said: Mapping[int, StopsByHand], label: str) -> None:
+    """What somebody says about the stops of throws, {key: all of it}, as one change."""
     with library.change(label) as session:
-        row = delivery_row(session, key)
-        for event in list(row.events):
-            if event.stop not in events:
-                row.events.remove(event)
-            elif event.time != events[event.stop]:
-                event.time = events[event.stop]
-        known = {event.stop for event in row.events}
-        row.events += [EventRow(stop=stop, time=time) for stop, time in events.items() if stop not in known]
-        if sorted(rejected) != row.extra.get(_REJECTED, []):
-            row.extra = {**row.extra, _REJECTED: sorted(rejected)}
+        for key, stops in said.items():
+            _set_events(delivery_row(session, key), stops)
+
+
+def _set_events(row: DeliveryRow, said: StopsByHand) -> None:
+    events = said.times
+    for event in list(row.events):
+        if event.stop not in events:
+            row.events.remove(event)
+        elif event.time != events[event.stop]:
+            event.time = events[event.stop]
+    known = {event.stop for event in row.events}
+    row.events += [EventRow(stop=stop, time=time) for stop, time in events.items() if stop not in known]
+    for name, stops in ((_REJECTED, said.rejected), (_ESTIMATED, said.estimated)):
+        if sorted(stops) != row.extra.get(name, []):
+            row.extra = {**row.extra, name: sorted(stops)}
 
 
 def stop_history(library: Library, key: int, stop: str) -> list[tuple[str, str, bool]]:
@@ -160,7 +184,8 @@ def _touches(entry: Mapping[str, Any], key: int, stop: str) -> bool:
     if entry["table"] == EventRow.__tablename__:
         return any(image.get("delivery_id") == key and image.get("stop") == stop for image in images)
     if entry["table"] == DeliveryRow.__tablename__ and entry["id"] == key:
-        was, now = (stop in image.get("extra", {}).get(_REJECTED, []) for image in images)
+        was, now = ([stop in image.get("extra", {}).get(name, []) for name in (_REJECTED, _ESTIMATED)]
+                    for image in images)  # fmt: skip
         return was != now
     return False
 

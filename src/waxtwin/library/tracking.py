@@ -6,13 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-import numpy as np
-
 from waxtwin.core.camera import Camera
 from waxtwin.core.errors import WaxTwinError
-from waxtwin.core.marks import Marks
 from waxtwin.core.placing import VIEWS, ClipClock, nominal_camera, place, runs_forward, sight_of, suggest_view
-from waxtwin.core.repair import cleaned
 from waxtwin.core.steps import Steps
 from waxtwin.core.track import check_track
 from waxtwin.formats.files import FormatError
@@ -35,6 +31,7 @@ class Wish:
 def track_clip(clip: Path, wish: Wish, target: Path, note: Callable[[str], object]) -> Steps[None]:
     """Write the track of a clip and its sidecar; `note` is told what is not known. Raises WaxTwinError."""
     from waxtwin.capture.clip import ClipReader
+    from waxtwin.capture.pitcher import find_pitcher
     from waxtwin.capture.pose import SIZES
 
     _check(wish, SIZES)
@@ -48,7 +45,7 @@ def track_clip(clip: Path, wish: Wish, target: Path, note: Callable[[str], objec
         facts, times = reader.facts, reader.times
     captured = wish.capture_fps or sidecar.capture_fps or facts.captured
     clock = ClipClock(0.0, captured / facts.rate if captured else 1.0)
-    marks = cleaned((yield from _landmarks(clip, times, facts.size, throws, wish.size)), clock.slow)
+    marks = yield from find_pitcher(clip, times, facts.size, throws, clock, model=wish.size)
     view = wish.view or (known.camera if known is not None and known.camera != "other" else None)
     if view is None:
         view = suggest_view(marks, throws)
@@ -78,19 +75,6 @@ def _check(wish: Wish, sizes: tuple[str, ...]) -> None:
     ):  # fmt: skip
         if said is not None and said not in known:
             raise WaxTwinError(f"there is no {what} named {said}; there are {', '.join(known)}")
-
-
-def _landmarks(clip: Path, times: np.ndarray, size: tuple[int, int], throws: str, model: str) -> Steps[Marks]:
-    from platformdirs import user_cache_path
-
-    from waxtwin.capture.people import find_people
-    from waxtwin.capture.pose import find_landmarks
-
-    people = find_people(clip, times.size, size)
-    if not people:
-        raise FormatError(clip, "no person can be seen in this clip")
-    cache = user_cache_path("waxtwin") / "landmarks"
-    return (yield from find_landmarks(clip, times, throws, size=model, crop=people[0].reach(size), cache=cache))
 
 
 def _sidecar(  # noqa: PLR0913 - everything that became known of the clip

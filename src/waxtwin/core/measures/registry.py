@@ -8,13 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Container, Iterable, Mapping
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
 from waxtwin.core.body import Body
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.motion import Motion
-from waxtwin.core.stops import EVENTS
+from waxtwin.core.stops import EVENTS, ORDER
 
 KINDS: Mapping[str, str] = {"P": "Position", "T": "Timing", "S": "Separation", "V": "Speed"}
 FOOT_OFF = 0.03  # m above its height at set, for a standing height of 1.80 m: a foot that has left the ground
@@ -55,7 +56,9 @@ ANGLES: Mapping[str, str] = {
     "foot yaw": "atan2 of toe - heel in the ground plane; 0 to the plate",
 }
 
+_SLACK_FRAMES = 1.5  # two stops in one frame may be found the wrong way round
 _LENGTHS = ("m", "%", "m/s", "m/s2")
+NO_LANDMARKS = "there are no landmarks yet"
 MISSED = "a landmark is missing at this stop, or it never happens in this throw"
 _PLANE = {"side": 1, "front": 0}  # the axis that a picture-plane stand-in's view does not show
 NO_SCALE = "needs a known length or a solved camera"
@@ -276,7 +279,7 @@ def hindered(reason: str) -> bool:
     return reason in _OF_FOOTAGE or reason.startswith(("the stop", "the landmark", "one side is seen"))
 
 
-_OF_FOOTAGE = frozenset({*VIEW_REASON.values(), NO_SCALE, TOO_QUICK, END_ON, MISSED})
+_OF_FOOTAGE = frozenset({*VIEW_REASON.values(), NO_SCALE, TOO_QUICK, END_ON, MISSED, NO_LANDMARKS})
 
 
 def is_planar(item: Measure, motion: Motion) -> bool:
@@ -285,10 +288,10 @@ def is_planar(item: Measure, motion: Motion) -> bool:
 
 
 def _unavailable(item: Measure, reading: Reading, withheld: Collection[str]) -> str | None:
-    stops = [reading.landing if s == "landing" else s for s in item.stops]
-    for stop in stops:
-        if stop not in reading.stops:
-            return f"the stop “{EVENTS[stop].short}” is {'not certain enough' if stop in withheld else 'not known'}"
+    if hinders := _stops_hinder(item, reading, withheld):
+        return hinders
+    if reading.motion.is_bare and item.needs:
+        return NO_LANDMARKS
     if reading.motion.rate < LEAST_RATE and item.quick:
         return TOO_QUICK
     if not reading.motion.sight.scaled and item.unit in _LENGTHS and not item.relative:
@@ -303,6 +306,18 @@ def _unavailable(item: Measure, reading: Reading, withheld: Collection[str]) -> 
         if np.isnan(reading.motion.raw[:, INDEX[name]]).all():
             return f"the landmark {name} is missing"
     return END_ON if _seen_end_on(item, reading) else None
+
+
+def _stops_hinder(item: Measure, reading: Reading, withheld: Collection[str]) -> str | None:
+    """Why a measure's stops give no figure: one is not known, or somebody set them in an impossible order."""
+    stops = sorted((reading.landing if s == "landing" else s for s in item.stops), key=ORDER.index)
+    for stop in stops:
+        if stop not in reading.stops:
+            return f"the stop “{EVENTS[stop].short}” is {'not certain enough' if stop in withheld else 'not known'}"
+    for before, after in pairwise(stops):
+        if reading.stops[after][0] < reading.stops[before][0] - _SLACK_FRAMES / reading.motion.rate:
+            return f"the stop “{EVENTS[after].short}” is set before “{EVENTS[before].short}”"
+    return None
 
 
 def _seen_end_on(item: Measure, reading: Reading) -> bool:

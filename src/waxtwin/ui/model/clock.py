@@ -248,9 +248,12 @@ class Clock:
         self._hub.tell(Topic.TIME)
 
     def hold_landing(self) -> None:
-        """Hold the landing, or the first stop there is."""
+        """Hold the landing, or the first stop there is; from the first frame where there is none."""
         stops, landing = self._pair.stops(), LANDING[self._pair.landing]
-        self.hold(landing if landing in stops else stops[0] if stops else None)
+        if stops:
+            self.hold(landing if landing in stops else stops[0])
+        else:
+            self.go(self.span()[0])
 
     def phase(self) -> tuple[float, float]:
         """The phase between stops that holds the clock, on the athlete's clock."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -11,6 +11,7 @@ from waxtwin.core.contrast import Contrast, Standards, analyse_alike, contrast, 
 from waxtwin.core.errors import TrackError, WaxTwinError
 from waxtwin.core.sets import ThrowSet
 from waxtwin.core.steps import Steps, part
+from waxtwin.core.stops import StopsByHand
 from waxtwin.library.bands import SHIPPED, current_book, load_bands, load_matters, standards_of
 from waxtwin.library.stored import StoredDelivery
 
@@ -139,18 +140,8 @@ def standards_for(population: str) -> tuple[Standards, str]:
         return shipped, f"{damaged} The shipped bands are used until it is mended."
 
 
-def keep_events(library: Library, key: int, events: Mapping[str, float], label: str, rejected: Collection[str]) -> None:
-    """Keep the stops set by hand and those rejected. Raises WaxTwinError."""
+def keep_events(library: Library, said: Mapping[int, StopsByHand], label: str) -> None:
+    """Keep what somebody says about the stops of throws, {key: all of it}. Raises WaxTwinError."""
     from waxtwin.library.throws import set_events
 
-    set_events(library, key, events, label, rejected)
-
-
-def moved(events: Mapping[str, float], stop: str, time: float | None) -> dict[str, float]:
-    """Stops set by hand with one of them moved, or given back to detection."""
-    changed = dict(events)
-    if time is None:
-        changed.pop(stop, None)
-    else:
-        changed[stop] = time
-    return changed
+    set_events(library, said, label)

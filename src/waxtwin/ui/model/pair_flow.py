@@ -69,6 +69,12 @@ class PairFlow:
         """Read two throws and lay both on the desk at once; a fault leaves the desk as it is."""
         self._read(dict(zip(SIDES, (athlete, twin), strict=True)), "read pair")
 
+    def exchange(self) -> None:
+        """Lay the athlete's throw on the twin's side, and the twin's on the athlete's."""
+        keys = [one.key for side in SIDES if (one := self._pair.stored.get(side)) is not None]
+        if len(keys) == len(SIDES) and keys[0] is not None and keys[1] is not None:
+            self.take_pair(keys[1], keys[0])
+
     def _read(self, keys: Mapping[str, int], name: str) -> None:
         library = self._store()
         if library is not None:

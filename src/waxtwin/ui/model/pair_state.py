@@ -88,6 +88,11 @@ class PairState:
         """Every side that has a stage: athlete, twin, and further twins."""
         return (*SIDES, *self.others)
 
+    @property
+    def is_bare(self) -> bool:
+        """Whether a side has a clip and no landmarks yet."""
+        return any(one.delivery.track.is_bare for one in self.stored.values())
+
     def stored_of(self, side: str) -> StoredDelivery | None:
         """The throw on a side, further twins included."""
         return self.stored.get(side) or self.others.get(side)

@@ -10,7 +10,8 @@ from pathlib import Path
 @dataclass
 class Settings:
     """Plain values with their defaults. `landing` "" is the school's own; `text` points more or less than the desktop's
-    type; `toured` once the tour was offered; `place` the folder that a file dialog was left in.
+    type; `toured` once the tour was offered; `place` the folder that a file dialog was left in; `finding` whether
+    landmarks are found unasked in clips that are looked at.
     """  # fmt: skip
 
     theme: str = "light"
@@ -23,6 +24,7 @@ class Settings:
     text: int = 0
     toured: bool = False
     place: str = ""
+    finding: bool = True
 
 
 SMOOTHING = {"stronger": 0.75, "usual": 1.0, "finer": 1.33}

@@ -153,7 +153,8 @@ def key_of(stop: str) -> str:
 
 
 _JOBS = {
-    "landmarks": "Finding landmarks", "people": "Looking for people", "bursts": "Looking for throws",
+    "landmarks": "Finding landmarks", "landmarks beside": "Finding landmarks meanwhile",
+    "people": "Looking for people", "bursts": "Looking for throws",
     "steady": "Steadying the camera", "follow": "Following the landmark", "space": "Joining two clips",
     "figures": "Measuring", "margins": "Working out margins", "sessions": "Measuring every throw of the sessions",
     "others": "Measuring the further twins", "list": "Listing the throws", "change": "Changing the library",

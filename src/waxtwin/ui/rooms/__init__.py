@@ -32,13 +32,13 @@ class RoomRecord:
 
 
 ROOMS = (
-    RoomRecord("bench", "Bench", "Ctrl+1", "BenchRoom", ("bench-empty", "bench", "find-a-twin")),
-    RoomRecord("prepare", "Prepare", "Ctrl+2", "PrepareRoom", ("prepare", "prepare-ready")),
-    RoomRecord("pair", "Pair", "Ctrl+3", "PairRoom",
+    RoomRecord("bench", "Bench", "Alt+1", "BenchRoom", ("bench-empty", "bench", "find-a-twin")),
+    RoomRecord("prepare", "Prepare", "Alt+2", "PrepareRoom", ("prepare", "prepare-ready")),
+    RoomRecord("pair", "Pair", "Alt+3", "PairRoom",
                ("pair", "pair-clips", "pair-over", "pair-top", "pair-several", "pair-dark")),
-    RoomRecord("contrast", "Contrast", "Ctrl+4", "ContrastRoom", ("contrast",)),
-    RoomRecord("gap", "Gap", "Ctrl+5", "GapRoom", ("gap", "gap-borrowed", "gap-what-if")),
-    RoomRecord("plan", "Plan", "Ctrl+6", "PlanRoom", ("plan", "plan-log")),
-    RoomRecord("report", "Report", "Ctrl+7", "ReportRoom", ("report",)),
-    RoomRecord("session", "Session", "Ctrl+8", "SessionRoom", ("session",)),
+    RoomRecord("contrast", "Contrast", "Alt+4", "ContrastRoom", ("contrast",)),
+    RoomRecord("gap", "Gap", "Alt+5", "GapRoom", ("gap", "gap-borrowed", "gap-what-if")),
+    RoomRecord("plan", "Plan", "Alt+6", "PlanRoom", ("plan", "plan-log")),
+    RoomRecord("report", "Report", "Alt+7", "ReportRoom", ("report",)),
+    RoomRecord("session", "Session", "Alt+8", "SessionRoom", ("session",)),
 )  # fmt: skip

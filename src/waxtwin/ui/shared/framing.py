@@ -35,10 +35,15 @@ class Framing:
     @classmethod
     def fit(
         cls, frame: tuple[int, int], box: tuple[float, float], camera: Camera | None, height: float | None, *,
-        flips: bool,
+        flips: bool, whole: bool = False,
     ) -> Framing:  # fmt: skip
-        """Fill a box (width, height); `height` is the body's, metres, for the throw to lie in the middle."""
+        """Fill a box (width, height), or show the `whole` frame. `height` is the body's, metres: the throw lies in the
+        middle.
+        """
         w, h = frame
+        if whole:
+            scale = min(box[1] / h, box[0] / w)
+            return cls(frame, box[0], scale, (box[0] - scale * w) / 2, (box[1] - scale * h) / 2, flips, camera)
         scale = max(box[1] / h, box[0] / w)
         middle = w / 2.0
         if camera is not None and height is not None:

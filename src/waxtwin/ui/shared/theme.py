@@ -166,6 +166,10 @@ def _sheet(t: Theme) -> str:
     QPushButton:checked, QToolButton:checked {{ background: {t.ink}; color: {t.paper}; border-color: {t.ink}; }}
     QPushButton:focus, QToolButton:focus {{ outline: none; border-color: {t.thread}; }}
     #rail QToolButton:focus {{ color: {t.thread}; }}
+    QToolButton[role="line"] {{ background: transparent; border-color: transparent; padding: 1px 5px; }}
+    QToolButton[role="line"]:checked {{ background: transparent; color: {t.thread}; font-weight: 700; }}
+    QToolButton[role="line"]:hover, QToolButton[role="line"]:focus {{ border-color: {t.soft}; }}
+    QToolButton[role="small"] {{ padding: 1px 8px; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {t.soft}; border-color: {t.hairline}; }}
     QPushButton:checked:disabled, QToolButton:checked:disabled {{ background: {t.rail}; color: {t.ink}; }}
     QPushButton[role="main"] {{ background: {t.thread}; color: {"#FFFFFF" if t.name == "light" else "#23282C"};

@@ -11,6 +11,7 @@ from PySide6.QtGui import QAction, QGuiApplication
 
 from waxtwin.ui import rooms
 from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.finder import Finder
 from waxtwin.ui.model.messages import Fault
 from waxtwin.ui.model.pair_flow import PairFlow
 from waxtwin.ui.model.settings import SMOOTHING, Settings, save_settings
@@ -82,6 +83,10 @@ class App(QObject):
             perspective=schools.perspective, say=say,
         )  # fmt: skip
         references.altered.connect(self.pairs.recompute)
+        self.finder = Finder(
+            self.desk, self.jobs, lambda: self.library.store, wanted=lambda: self.settings.finding,
+            announce=self.library.announce, say=say,
+        )  # fmt: skip
         self.kept = KeptPair(self.desk, self.library, self.pairs, window, say)
         self.context = Context(
             self.desk, self.library, self.jobs, settings, self.pairs, schools, references, self.kept, window,

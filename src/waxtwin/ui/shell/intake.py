@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QInputDialog, QMessageBox
 
+from waxtwin.core.errors import shown_name
 from waxtwin.formats.place import CLIPS
 from waxtwin.formats.tracks import TRACKS, formats
 from waxtwin.library.layout import DATABASE
@@ -53,41 +54,46 @@ class Intake(QObject):
         """Choose tracks, sidecars or clips to import, or to link; one can go straight to a side of the desk."""
         chosen = ask_open(self.w.window, "Import throws", _FILES)
         if chosen:
-            self.bring(chosen, side, link=link)
+            self.bring(chosen, () if side is None else (side,), link=link)
 
-    def bring(self, paths: list[Path], side: str | None = None, *, link: bool = False) -> None:
-        """Import; a single throw that is ready goes to `side`, a clip without a track to the Prepare room. Into the
-        demo only when that is said: it is a copy to try things in, and own work would be lost sight of there.
+    def bring(self, paths: Sequence[Path], sides: Sequence[str] = (), *, link: bool = False) -> None:
+        """Import; throws are laid on `sides` in their order, a clip for no side goes to the Prepare room. Into the demo
+        only when that is said: it is a copy to try things in, and own work would be lost sight of there.
         """
         if self.w.library.is_demo and not self.into_demo:
-            self._ask_where(paths, side, link=link)
+            self._ask_where(paths, sides, link=link)
             return
+        self.w.library.bring(paths, link=link, then=lambda found: self._show(found, sides))
 
-        def then(found: list[Brought]) -> None:
-            keys = [one.key for one in found if one.key is not None]
-            unmapped = next((one for one in found if one.unmapped), None)
-            if unmapped is not None:
-                self.map_markers(unmapped.file)
-            if not keys:
-                return
-            self.w.bench.mark_new([one.key for one in found if one.key is not None and not one.known])
-            pair = next((one.pair for one in found if one.pair is not None), None)
-            if pair is not None:
-                self.w.pairs.take_pair(*pair)
-                self.w.go_to("Pair")
-                return
-            self.w.bench.select(keys[0])
-            ready = {entry.id: entry.ready for entry in self.w.library.entries}
-            if side is not None and ready.get(keys[0]):
-                self.w.pairs.take(side, keys[0])
-            elif len(keys) == 1 and not ready.get(keys[0]):
-                self.w.prepare_throw(keys[0])
-            else:
-                self.w.go_to("Bench")
+    def _show(self, found: Sequence[Brought], sides: Sequence[str]) -> None:
+        """Go to where what was brought is looked at."""
+        keys = list(dict.fromkeys(one.key for one in found if one.key is not None))
+        unmapped = next((one for one in found if one.unmapped), None)
+        if unmapped is not None:
+            self.map_markers(unmapped.file)
+        if not keys:
+            return
+        self.w.bench.mark_new([one.key for one in found if one.key is not None and not one.known])
+        pair = next((one.pair for one in found if one.pair is not None), None)
+        if pair is not None:
+            self.w.pairs.take_pair(*pair)
+            self.w.go_to("Pair")
+            return
+        self.w.bench.select(keys[0])
+        if sides and len(keys) == len(SIDES):
+            self.w.pairs.take_pair(keys[0], keys[1])
+            self.w.go_to("Pair")
+        elif sides:
+            self.w.pairs.take(sides[0], keys[0])
+        elif len(keys) == 1 and not self._is_ready(keys[0]):
+            self.w.prepare_throw(keys[0])
+        else:
+            self.w.go_to("Bench")
 
-        self.w.library.bring(paths, link=link, then=then)
+    def _is_ready(self, key: int) -> bool:
+        return any(entry.id == key and entry.ready for entry in self.w.library.entries)
 
-    def _ask_where(self, paths: list[Path], side: str | None, *, link: bool) -> None:
+    def _ask_where(self, paths: Sequence[Path], sides: Sequence[str], *, link: bool) -> None:
         """The demo is open: into a library of one's own, which is made with one click, or into the demo."""
         box = QMessageBox(self.w.window)
         box.setWindowTitle("The demo is open")
@@ -104,11 +110,11 @@ class Intake(QObject):
         box.setDefaultButton(mine)
 
         def into_own() -> None:
-            self.w.library.open(own, lambda: self.bring(paths, side, link=link))
+            self.w.library.open(own, lambda: self.bring(paths, sides, link=link))
 
         def into_demo() -> None:
             self.into_demo = True
-            self.bring(paths, side, link=link)
+            self.bring(paths, sides, link=link)
 
         mine.clicked.connect(into_own)
         demo.clicked.connect(into_demo)
@@ -134,21 +140,33 @@ class Intake(QObject):
 
         self.mapping = open_mapping(self.w.window, self.w.library, self.w.jobs, file)
 
-    def receive(self, path: Path, x: float) -> None:
-        """What is dropped is imported; a throw goes to the half it was dropped on, or to the side that is free."""
-        if path.is_dir() or path.suffix == BUNDLE:
-            self.bring([path])
-        elif not is_delivery_file(path):
+    def receive(self, paths: Sequence[Path], x: float) -> None:
+        """What is dropped is imported. Two clips are laid beside each other; in the Pair room any two throws are, and
+        one goes to the half it was dropped on, or to the side that is free.
+        """
+        good = [path for path in paths if path.is_dir() or path.suffix == BUNDLE or is_delivery_file(path)]
+        strange = next((path for path in paths if path not in good), None)
+        if strange is not None:
             self.w.notice.say(
-                Fault(f"{path.name}: this is not a file that Wax Twin reads; what is open stays as it is.")
+                Fault(f"{shown_name(strange)}: this is not a file that Wax Twin reads; what is open stays as it is.")
             )
-        elif self.w.window.room is self.w.pair:
-            twin = self.w.pair.stages["twin"]
-            half = "twin" if x > twin.mapTo(self.w.window, twin.rect().topLeft()).x() else "athlete"
-            free = next((side for side in SIDES if side not in self.w.desk.pair.stored), half)
-            self.bring([path], free)
+        if not good:
+            return
+        throws = [path for path in good if is_delivery_file(path) and path.suffix != BUNDLE]
+        clips = [path for path in throws if path.suffix.lower() in CLIPS]
+        in_pair = self.w.window.room is self.w.pair
+        if len(good) == 2 and (len(clips) == 2 or (in_pair and len(throws) == 2)):
+            self.bring(good, SIDES)
+        elif in_pair and len(good) == 1 and throws:
+            self.bring(good, (self._side_at(x),))
         else:
-            self.bring([path])
+            self.bring(good)
+
+    def _side_at(self, x: float) -> str:
+        """The side that is free, or the one on whose half of the room something was dropped."""
+        twin = self.w.pair.stages["twin"]
+        half = "twin" if x > twin.mapTo(self.w.window, twin.rect().topLeft()).x() else "athlete"
+        return next((side for side in SIDES if side not in self.w.desk.pair.stored), half)
 
     def offer_backup(self, lost: LostDatabaseError) -> None:
         """A database is gone: put its newest backup in its place, or begin anew; nothing happens by itself."""

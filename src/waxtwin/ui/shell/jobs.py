@@ -25,8 +25,8 @@ from waxtwin.ui.model.work import drop, nothing
 
 T = TypeVar("T")
 
-LONG = frozenset({"landmarks", "people", "bursts", "steady", "follow", "space", "import", "export", "live", "live clip",
-                  "profiles", "log"})  # fmt: skip
+LONG = frozenset({"landmarks", "landmarks beside", "people", "bursts", "steady", "follow", "space", "import", "export",
+                  "live", "live clip", "profiles", "log"})  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -69,6 +69,7 @@ def commands(w: App) -> list[Command]:
         Command("later_twin", "This stop a frame later, twin", "Edit", partial(hand.nudge, "twin", 1), ("}",),
                     has_pair),
         Command("name_pair", "Name this pair…", "Pair", w.kept.ask_name, (), is_kept),
+        Command("exchange", "Exchange athlete and twin", "Pair", w.pairs.exchange, (), lambda: desk.pair.complete),
         Command("why", "Why this twin…", "Pair", w.kept.ask_why, (), is_kept),
         Command("peers", "Two of equal standing", "Pair", w.kept.switch_peers, (),
                     lambda: is_kept() and desk.pair.kind != "past", checked=lambda: desk.pair.kind == "peers"),
@@ -113,7 +114,13 @@ def commands(w: App) -> list[Command]:
     ]  # fmt: skip
     for stop in ORDER:
         title = f"Hold: {EVENTS[stop].label}"
-        found.append(Command(f"hold_{stop}", title, "Stops", partial(_hold, desk, stop), (key_of(stop),), has_throw))
+        found.append(Command(f"hold_{stop}", title, "Stops", partial(hand.hold, stop), (key_of(stop),), has_throw))
+    for stop in ORDER:
+        title = f"Set at this frame: {EVENTS[stop].label}"
+        key = f"Ctrl+{key_of(stop)}"
+        found.append(Command(f"set_{stop}", title, "Stops", partial(hand.set_here, stop), (key,), has_throw))
+    found.append(Command("estimate", "The next one that is set is estimated, outside the picture", "Stops",
+                         hand.switch_estimating, ("Ctrl+E",), has_throw, checked=lambda: hand.estimating))  # fmt: skip
     for room in rooms.ROOMS:
         found.append(Command(f"room_{room.id}", room.title, "Rooms", partial(w.go_to, room.title), (room.key,)))
     found += [
@@ -129,8 +136,3 @@ def _next_ghost(desk: Desk) -> None:
     """Side by side, then laid over at each origin in turn."""
     turns = ["", *ORIGINS]
     desk.view.show(ghost=turns[(turns.index(desk.view.display.ghost) + 1) % len(turns)])
-
-
-def _hold(desk: Desk, stop: str) -> None:
-    desk.clock.play(0)
-    desk.clock.hold(stop)

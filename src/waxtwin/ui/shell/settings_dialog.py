@@ -41,6 +41,7 @@ class SettingsDialog(QDialog):
         stops = {key: f"{EVENTS[stop].label}" for key, stop in LANDING.items()}
         self.landing = self._choice("landing", {"": "as the school has it", **stops})
         self.smoothing = self._choice("smoothing", _SMOOTHING)
+        self.finding = self._choice("finding", {True: "by themselves, while clips are seen", False: "when asked for"})
         self.text = QSlider(Qt.Orientation.Horizontal)
         self.text.setRange(*TEXT)
         self.text.setValue(settings.text)
@@ -48,7 +49,7 @@ class SettingsDialog(QDialog):
         self.text.valueChanged.connect(lambda value: self._set("text", value))
         for words, widget in (
             ("Units", self.units), ("Look", self.theme), ("Size of type", self.text), ("School", self.school),
-            ("Landing", self.landing), ("Smoothing", self.smoothing),
+            ("Landing", self.landing), ("Smoothing", self.smoothing), ("Landmarks are found", self.finding),
         ):  # fmt: skip
             form.addRow(words, widget)
         place = QHBoxLayout()

@@ -27,13 +27,13 @@ _RAIL_WIDTH = 96
 class MainWindow(QMainWindow):
     """The main window without its rooms.
 
-    `painted` once after the first paint; `asked(room)` when a room is chosen on the rail; `dropped(path, x)` for a file
+    `painted` once after the first paint; `asked(room)` when a room is chosen on the rail; `dropped(paths, x)` for files
     dropped at a window position; `closing` before it goes.
     """
 
     painted = Signal()
     asked = Signal(str)
-    dropped = Signal(Path, float)
+    dropped = Signal(object, float)
     closing = Signal()
 
     def __init__(self) -> None:
@@ -125,8 +125,8 @@ class MainWindow(QMainWindow):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        for url in event.mimeData().urls():
-            self.dropped.emit(Path(url.toLocalFile()), event.position().x())
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        self.dropped.emit(paths, event.position().x())
         event.acceptProposedAction()
 
     def closeEvent(self, event: QCloseEvent) -> None:

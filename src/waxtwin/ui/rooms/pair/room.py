@@ -53,7 +53,7 @@ class PairRoom(Room):
             stage.beside = self.stages["twin" if side == "athlete" else "athlete"]
             stage.beside.frame_ready.connect(stage.update)
             stage.taken.connect(self._take_side)
-        self.panel = StopPanel(desk)
+        self.panel = StopPanel(desk, self.edits)
         self.panel.setMinimumWidth(_PANEL)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 4, 14, 8)

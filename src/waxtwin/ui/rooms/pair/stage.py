@@ -76,12 +76,17 @@ class Stage(QWidget):
         stored, display = self.desk.pair.stored_of(self.side), self.desk.view.display
         clips = stored.clips if stored else ()
         wanted = [c for c in clips if VIEW_NAMES.get(c.view) == display.camera] or list(clips)
-        self.clip.show(wanted[0] if wanted and display.shown != "figure" else None)
+        self.clip.show(wanted[0] if wanted and (display.shown != "figure" or self._is_bare()) else None)
 
     @property
     def shows_clip(self) -> bool:
         """Whether a clip is on this stage."""
         return self.clip.is_open
+
+    def _is_bare(self) -> bool:
+        """Whether there is only a clip, and no landmarks yet."""
+        stored = self.desk.pair.stored_of(self.side)
+        return stored is not None and stored.delivery.track.is_bare
 
     def _motion(self) -> Motion | None:
         analysis = self.desk.pair.analysis(self.side)
@@ -118,6 +123,8 @@ class Stage(QWidget):
             if self.clip.late:  # whatever is drawn and written belongs to the frame that is seen
                 time = self.clip.seen_time or time
             points = self._points(motion, time)
+        elif motion.is_bare:
+            points = matrix = None
         else:
             points = self._points(motion, time)
             matrix = self.figure_matrix(motion)
@@ -249,7 +256,8 @@ class Stage(QWidget):
         """How the clip lies on the stage, as the viewer sees it."""
         motion, clip = self._motion(), self.clip.clip
         height, camera = None if motion is None else motion.height, None if clip is None else clip.camera
-        return Framing.fit(self.clip.size, (self.width(), self.height()), camera, height, flips=self._flips())
+        box = (self.width(), self.height())
+        return Framing.fit(self.clip.size, box, camera, height, flips=self._flips(), whole=self._is_bare())
 
     def _paint_gauges(
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
@@ -307,15 +315,18 @@ class Stage(QWidget):
 
     def _notes(self, seen: bool) -> list[str]:
         """What is to be known about what is seen."""
-        motion, clip = self._motion(), self.clip.clip
+        motion, clip, bare = self._motion(), self.clip.clip, self._is_bare()
         figure = self.desk.view.display.shown == "figure"
+        unsolved = self.shows_clip and clip is not None and clip.camera is None
         found = (
             ("fetching the frame…", self.shows_clip and self.clip.late),
-            ("outside this track", not seen),
+            ("no landmarks yet", bare and self.shows_clip),
+            (self.clip.fault or "opening the clip…", bare and not self.shows_clip),
+            ("outside this track", not seen and not bare),
             ("left-hander, shown mirrored", self._flips()),
-            (self.clip.fault or "no clip; wax figure shown", not figure and not self.shows_clip),
+            (self.clip.fault or "no clip; wax figure shown", not figure and not self.shows_clip and not bare),
             ("one camera: the figure is flat", motion is not None and motion.flat is not None and not self.shows_clip),
-            ("camera not solved: no gauges on this clip", self.shows_clip and clip is not None and clip.camera is None),
+            ("camera not solved: no gauges on this clip", unsolved and not bare),
         )
         return [words for words, holds in found if holds]
 

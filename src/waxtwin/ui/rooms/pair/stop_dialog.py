@@ -9,14 +9,17 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from waxtwin.core.stops import ACCEPTED, BY_HAND, DETECTED, EVENTS, ORDER
+from waxtwin.core.stops import ACCEPTED, BY_HAND, DETECTED, ESTIMATED, EVENTS, ORDER
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.shared.open_library import OpenLibrary
 from waxtwin.ui.shared.widgets import label
 
-_SOURCES = {DETECTED: "proposed by the program", ACCEPTED: "proposed, and accepted", BY_HAND: "set by hand"}
+_SOURCES = {
+    DETECTED: "proposed by the program", ACCEPTED: "proposed, and accepted", BY_HAND: "set by hand",
+    ESTIMATED: "estimated by hand: outside the picture",
+}  # fmt: skip
 _SHOWN = 6  # entries of history
 
 
@@ -121,7 +124,7 @@ class StopDialog(QDialog):
     def _fill_side(self, side: str, stop: str) -> None:
         analysis, stored = self.desk.pair.analysis(side), self.desk.pair.stored.get(side)
         event = None if analysis is None else analysis.proposal(stop)
-        rejected = stored is not None and stop in stored.delivery.rejected
+        rejected = stored is not None and stop in stored.delivery.by_hand.rejected
         if event is not None:
             words = f"{event.time:.4f} s, ± {event.interval:.1f} ms\n{_SOURCES[event.source]}"
             if analysis is not None and stop in analysis.withheld:

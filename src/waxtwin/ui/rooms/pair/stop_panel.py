@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
+from waxtwin.core.contrast import Row
 from waxtwin.core.stops import EVENTS
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import rows_at
+from waxtwin.ui.rooms.pair.hand_stops import HandStops
+from waxtwin.ui.rooms.pair.stop_edits import StopEditor
 from waxtwin.ui.shared.measure_row import MeasureRow
 from waxtwin.ui.shared.theme import font
 from waxtwin.ui.shared.widgets import label
@@ -31,7 +35,7 @@ class StopPanel(QWidget):
     tied = Signal()
     untied = Signal()
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, edits: StopEditor) -> None:
         super().__init__()
         self.desk = desk
         self._shown: object = None
@@ -58,6 +62,13 @@ class StopPanel(QWidget):
         self._scroll.setWidgetResizable(True)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._scroll.setFrameShape(QScrollArea.Shape.NoFrame)
+        self.by_hand, self._inner = HandStops(desk, edits), QWidget()
+        below = QWidget()
+        self._below = QVBoxLayout(below)
+        self._below.setContentsMargins(0, 0, 0, 0)
+        self._below.addWidget(self.by_hand)
+        self._below.addWidget(self._inner, 1)
+        self._scroll.setWidget(below)
         column.addWidget(self._scroll, 1)
         desk.listen(self._light, Topic.SELECTION)
         desk.listen(
@@ -90,8 +101,7 @@ class StopPanel(QWidget):
 
     def rows(self) -> list[MeasureRow]:
         """The rows on show."""
-        inner = self._scroll.widget()
-        return inner.findChildren(MeasureRow) if inner else []
+        return self._inner.findChildren(MeasureRow)
 
     def _light(self, topic: Topic) -> None:
         for row in self.rows():
@@ -114,31 +124,36 @@ class StopPanel(QWidget):
             if note.stop == stop:
                 column.addWidget(self._note(note))
         rows = rows_at(contrast.rows, stop, self.desk.pair.landing) if contrast and stop else []
+        if self.desk.pair.is_bare:  # nothing but durations can be read, and the list of the rest would bury them
+            rows = [row for row in rows if row.difference is not None]
         for row in rows:
             made = MeasureRow(self.desk, row)
             made.explained.connect(self.explained)
             column.addWidget(made)
         column.addStretch(1)
-        self._scroll.setWidget(inner)
+        self._below.replaceWidget(self._inner, inner)
+        self._inner.deleteLater()
+        self._inner = inner
         tie, alone = self.desk.clock.tie, self.desk.clock.alone
         self.tie.setVisible(bool(alone) and self.desk.pair.kept is not None)
         self.untie.setVisible(tie is not None)
         self._title.setText(tie.name if tie else EVENTS[stop].label if stop else "At this stop")
-        if contrast is None:
-            self._hint.setText(self._waiting())
-        elif not contrast.athlete.resolved:
-            self._hint.setText("First figures; their margins are being worked out.")
-        elif alone:
-            other = "twin" if alone == "athlete" else "athlete"
-            self._hint.setText(
-                f"Only the {alone} moves, the {other} stands still, until both show the same. Esc moves both again."
-            )
-        elif tie:
-            self._hint.setText("Tied by eye: both move together from here, and no measure is read at it.")
-        elif not rows:
-            self._hint.setText("No measure is read at this stop.")
-        else:
-            self._hint.setText("athlete · twin · where the athlete stands, ± margin")
+        self._hint.setText(self._hinted(rows))
+
+    def _hinted(self, rows: Sequence[Row]) -> str:
+        """One sentence about what is to be seen here, or done."""
+        pair, alone = self.desk.pair, self.desk.clock.alone
+        other = "twin" if alone == "athlete" else "athlete"
+        if pair.contrast is None:
+            return self._waiting()
+        said = (
+            ("First figures; their margins are being worked out.", not pair.contrast.athlete.resolved),
+            (f"Only the {alone} moves, the {other} stands still, until both look alike. Esc moves both again.", alone),
+            ("Tied by eye: both move together from here, and no measure is read at it.", self.desk.clock.tie),
+            ("No landmarks yet: stops and durations by hand, angles once landmarks are found.", pair.is_bare),
+            ("No measure is read at this stop.", not rows),
+        )  # fmt: skip
+        return next((words for words, holds in said if holds), "athlete · twin · where the athlete stands, ± margin")
 
     def _waiting(self) -> str:
         """What is missing before there are figures."""

@@ -22,7 +22,7 @@ from waxtwin.library.preparing import (
     preparation_of,
     use_clip,
 )
-from waxtwin.ui.model.computing import keep_events, moved
+from waxtwin.ui.model.computing import keep_events
 from waxtwin.ui.model.work import Runner
 from waxtwin.ui.rooms.prepare.camera_edits import CameraEdits
 from waxtwin.ui.rooms.prepare.landmark_edits import LandmarkEdits
@@ -68,7 +68,7 @@ class PrepareFlow(QObject):
 
     def _analyse(self, library: Library, key: int) -> None:
         work = self.state.work
-        if work is None or work.track is None:
+        if work is None or (work.track is None and not work.views):
             self.state.set_analysis(None)
             return
 
@@ -211,12 +211,13 @@ class PrepareFlow(QObject):
         work = self.state.work
         if work is None:
             return
-        events = moved(work.sidecar.events, stop, time)
+        known = work.sidecar.stops_by_hand()
+        said = known.give_back(stop) if time is None else known.put(stop, time)
         verb = "Set" if time is not None else "Give back"
         label = f"{verb} “{EVENTS[stop].short}”"
 
         def change(library: Library) -> None:
-            keep_events(library, work.key, events, label, set(work.sidecar.events_rejected) - {stop})
+            keep_events(library, {work.key: said}, label)
 
         self.keep(change)
 

@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import FLOW, MODEL, Marks
-from waxtwin.core.repair import Swap, cleaned, find_outliers
+from waxtwin.core.repair import Swap, find_outliers
 from waxtwin.core.steps import Steps
 from waxtwin.library.preparing import keep_marks
 from waxtwin.ui.rooms.prepare.state import PrepareTopic
@@ -70,33 +69,19 @@ class LandmarkEdits:
         if now is None:
             return
         work, view = now
-        chosen = self.people[self.person] if self.person is not None and self.people else None
+        who = self.people[self.person] if self.person is not None and self.people else None
         times, model = self.state.times, self.model
 
         def steps() -> Steps[Marks]:
-            from platformdirs import user_cache_path
+            from waxtwin.capture.pitcher import find_pitcher
 
-            from waxtwin.capture.people import find_people
-            from waxtwin.capture.pose import find_landmarks
-
-            yield 0.0
-            pitcher = chosen
-            if pitcher is None:
-                found = find_people(view.path, times.size, view.size)
-                if not found:
-                    raise WaxTwinError(f"{view.name}: nobody can be seen in this clip; click the landmarks by hand.")
-                pitcher = found[0]
-            inside = (times >= view.trim[0] - 1e-9) & (times <= view.trim[1] + 1e-9)
-            first, last = int(inside.argmax()), int(times.size - inside[::-1].argmax())
-            cache = user_cache_path("waxtwin") / "landmarks"
-            return (yield from find_landmarks(
-                view.path, times, work.athlete.throws, size=model, frames=(first, last),
-                crop=pitcher.reach(view.size), cache=cache,
+            return (yield from find_pitcher(
+                view.path, times, view.size, work.athlete.throws, view.clock, model=model, trim=view.trim, who=who
             ))  # fmt: skip
 
         def done(found: Marks) -> None:
             current = self.state.marks or Marks.empty(found.times)
-            self._keep_marks(current.merged(cleaned(found, view.clock.slow), MODEL), "Find landmarks")
+            self._keep_marks(current.merged(found, MODEL), "Find landmarks")
 
         self._flow.jobs.start("landmarks", steps, done, self._flow.told.emit)
 
