@@ -128,6 +128,8 @@ def waiting_words(pair: PairState, working: str, *, needs: str) -> str:
     """What a room says that has nothing to show yet: what is missing, or what is being worked out."""
     if not pair.stored:
         return "Choose a pair on the Bench first; the demo has one."
+    if pair.complete and pair.is_bare:
+        return f"There are no landmarks yet. {needs} needs them: let them be found in the Prepare room."
     if pair.complete:
         return working
     other = "twin" if pair.lead_side == "athlete" else "athlete"
