@@ -101,7 +101,10 @@ def _delivery(case: Case, marks: Marks, view: str, events: dict[str, float] | No
     camera = case.camera(view)
     track = place(marks, camera, view)
     return replace(
-        case.stored.delivery, track=track, sight=sight_of(camera, view, marks), by_hand=StopsByHand(events or {}),
+        case.stored.delivery,
+        track=track,
+        sight=sight_of(camera, view, marks),
+        by_hand=StopsByHand(events or {}),
         notes=(),
     )
 

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-import numpy as np
 import pytest
-from films import film, number_of
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
-from PySide6.QtWidgets import QMessageBox
+from PySide6.QtWidgets import QMessageBox, QPushButton
 
+from conftest import track_of
+from films import film, number_of
 from waxtwin.core.analysis import Delivery, analyse, resolve
+from waxtwin.core.camera import Sight
 from waxtwin.core.contrast import analyse_pair, contrast
 from waxtwin.core.stops import ESTIMATED, StopsByHand
 from waxtwin.core.track import bare_track
-from waxtwin.library.throws import fetch
+from waxtwin.library.arrays import pack_track
+from waxtwin.library.throws import delivery_row, fetch, keep_track
 
 FIRST = {"peak_knee": 0.4, "foot_contact": 1.0, "release": 1.15}
 
@@ -56,10 +58,12 @@ def clips(tmp_path):
     ]
 
 
-def drop(window, paths, at=QPointF(400, 300)):
+def drop(window, paths):
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
-    window.dropEvent(QDropEvent(at, Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.NoModifier))
+    window.dropEvent(
+        QDropEvent(QPointF(400, 300), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.NoModifier)
+    )
 
 
 @pytest.fixture
@@ -85,9 +89,9 @@ def stand_at(app, qtbot, side, frame):
     rate = app.desk.pair.analysis(side).motion.rate
     at = round(app.desk.clock.time_of(side) * rate)
     key = Qt.Key.Key_Right if frame > at else Qt.Key.Key_Left
-    for big in range(abs(frame - at) // 8):
+    for _ in range(abs(frame - at) // 8):
         qtbot.keyClick(app.pair.seam, key, Qt.KeyboardModifier.ShiftModifier)
-    for one in range(abs(frame - at) % 8):
+    for _ in range(abs(frame - at) % 8):
         qtbot.keyClick(app.pair.seam, key)
     qtbot.waitUntil(lambda: seen(app, side) is not None, timeout=10000)
     assert seen(app, side) == frame
@@ -130,7 +134,7 @@ def test_two_dropped_clips_are_stitched_by_hand_held_pulled_tight_and_tied(app, 
     row = pair.contrast.row("landing_to_release")
     assert row.athlete == pytest.approx(150, abs=0.1) and row.twin == pytest.approx(150, abs=4)
     qtbot.keyClick(app.pair.seam, Qt.Key.Key_9)
-    [shown] = [row.row.measure.id for row in app.pair.panel.rows() if row.row.measure.id == "landing_to_release"]
+    assert "landing_to_release" in [row.row.measure.id for row in app.pair.panel.rows()]
     # what was set is in the library, is undone in one step and there again when the pair is opened again
     keys = [one.key for one in pair.stored.values()]
     assert set(fetch(app.library.store, keys[1]).delivery.by_hand.times) == {"foot_contact", "release"}
@@ -173,10 +177,53 @@ def test_both_sides_are_set_at_once_and_against_the_order_only_when_somebody_ins
     assert fetch(app.library.store, pair.stored["athlete"].key).delivery.by_hand.estimated == {"peak_knee"}
 
 
-def test_other_rooms_say_what_is_missing(app, qtbot):
-    for title in ("Contrast", "Gap", "Plan", "Report", "Prepare", "Bench"):
+def test_other_rooms_say_what_is_missing(app):
+    for title, said in (("Gap", app.gap._hint), ("Report", app.report.hint)):
         app.go_to(title)
-        qtbot.wait(30)
-    assert not app.jobs.busy
+        assert "There are no landmarks yet" in said.text(), title
     app.go_to("Contrast")
-    assert np.isfinite(app.desk.clock.time)
+    assert "No landmarks yet of the athlete and the twin" in app.contrast.footing.text()
+
+
+def test_landmarks_join_what_was_set_by_hand_and_a_stopped_search_does_not_begin_again(
+    desk_window, qtbot, clips, monkeypatch
+):
+    begun, track = [], track_of("wren", 60.0)
+
+    def found(library, key, model, *, gentle):
+        assert gentle
+        begun.append(key)
+        while hold:
+            yield 0.5
+        with library.change("Find landmarks") as session:
+            keep_track(library, session, delivery_row(session, key), pack_track(track), Sight(), "view:1")
+        return ["seen from the side"]
+
+    monkeypatch.setattr("waxtwin.library.live_throws.prepare_throw", found)
+    hold = [True]
+    app = desk_window(demo=False)
+    app.settings.finding = True
+    drop(app.window, clips)
+    pair = app.desk.pair
+    qtbot.waitUntil(lambda: pair.contrast is not None and len(begun) == 1, timeout=30000)
+    app.desk.clock.go(0.5)
+    app.do("set_release")  # the program can be worked with meanwhile
+    qtbot.waitUntil(lambda: "release" in pair.event_times("athlete"), timeout=20000)
+    mine = pair.event_times("athlete")["release"]
+    hold.clear()
+    qtbot.waitUntil(lambda: not pair.is_bare and not app.jobs.busy, timeout=60000)
+    assert len(begun) == 2 and "seen from the side" in app.notice.text
+    assert pair.event_times("athlete")["release"] == mine and len(pair.analysis("athlete").events) > 1
+    # another clip, and the search is stopped by hand
+    hold.append(True)
+    drop(
+        app.window, [film(clips[0].with_name("third.mp4"), count=80), film(clips[0].with_name("fourth.mp4"), count=70)]
+    )
+    qtbot.waitUntil(lambda: len(begun) == 3 and pair.contrast is not None, timeout=30000)
+    qtbot.waitUntil(lambda: app.window.busy.isVisible(), timeout=5000)
+    qtbot.mouseClick(app.window.busy.findChild(QPushButton, "cancel"), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=20000)
+    app.desk.clock.go(0.2)
+    app.do("set_release")
+    qtbot.waitUntil(lambda: pair.stops() == ["release"] and not app.jobs.busy, timeout=20000)
+    assert pair.is_bare and len(begun) == 3

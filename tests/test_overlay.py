@@ -56,8 +56,12 @@ def picture(app, side="athlete"):
     return app.pair.stages[side].grab().toImage()
 
 
+def options(app):
+    return [*app.pair._over_actions, *app.pair.nearer.magnified]
+
+
 def pick(app, words):
-    next(action for action, _ in app.pair._over_actions if action.text() == words).trigger()
+    next(action for action, _ in options(app) if action.text() == words).trigger()
 
 
 @pytest.mark.parametrize("shown", ["figure", "clip"])
@@ -92,7 +96,7 @@ def test_the_key_goes_through_the_origins(desk_window):
     matched = picture(app)
     pick(app, "At their true heights")
     assert picture(app) != matched
-    ticked = {action.text() for action, _ in app.pair._over_actions if action.isChecked()}
+    ticked = {action.text() for action, _ in options(app) if action.isChecked()}
     shown = {"Laid over, at the rubber", "At their true heights", "Without paths", "No magnifier"}
     assert shown | {"Seen through each other", "Athlete and twins"} == ticked
 

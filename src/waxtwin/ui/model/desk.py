@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 
 from waxtwin.ui.model.clock import Clock
+from waxtwin.ui.model.closeup import Closeups
 from waxtwin.ui.model.display import View
 from waxtwin.ui.model.pair_state import PairState
 from waxtwin.ui.model.topics import Hub, Topic
@@ -18,6 +19,7 @@ class Desk:
         self.pair = PairState(self.hub)  # its own listeners come first: clock and view follow it before any screen does
         self.clock = Clock(self.pair, self.hub)
         self.view = View(self.hub)
+        self.closeups = Closeups(self.hub)
         self.listen = self.hub.listen
 
     def state(self) -> dict[str, object]:
@@ -26,5 +28,5 @@ class Desk:
         return {
             "mode": clock.mode, "anchor": clock.anchor, "time": clock.time, "stop": clock.stop, "landing": pair.landing,
             "display": asdict(self.view.display), "whole": pair.whole, "selected": self.view.selected,
-            "report": pair.report,
+            "report": pair.report, "closeups": self.closeups.state(),
         }  # fmt: skip

@@ -27,6 +27,7 @@ class Topic(Enum):
     PLAY = auto()
     ALONE = auto()  # which side moves by itself
     DISPLAY = auto()
+    CLOSEUP = auto()  # how near the stages are looked at, how light their clips
     SELECTION = auto()
     UNITS = auto()
 

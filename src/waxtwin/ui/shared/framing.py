@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from PySide6.QtCore import QRectF
@@ -62,6 +62,12 @@ class Framing:
             place = place @ np.array([[-1.0, 0, self.frame[0]], [0, 1, 0], [0, 0, 1]])
             solved = solved @ np.diag([1.0, -1.0, 1.0, 1.0])
         return np.asarray(place @ solved)
+
+    def nearer(self, closer: np.ndarray) -> Framing:
+        """As it lies when the box is looked at through `closer` (3, 3), which scales and moves."""
+        zoom = float(closer[0, 0])
+        dx, dy = zoom * self.dx + float(closer[0, 2]), zoom * self.dy + float(closer[1, 2])
+        return replace(self, scale=self.scale * zoom, dx=dx, dy=dy)
 
     def draw(self, painter: QPainter, image: QImage) -> None:
         """Lay the frame over the box."""

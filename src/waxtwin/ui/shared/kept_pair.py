@@ -29,7 +29,8 @@ if TYPE_CHECKING:
 
 _REST_MS = 800  # a state is kept once the hand rests
 _STATE = (
-    Topic.TIME, Topic.ALIGNMENT, Topic.DISPLAY, Topic.SELECTION, Topic.LANDING, Topic.THROWS, Topic.REPORT
+    Topic.TIME, Topic.ALIGNMENT, Topic.DISPLAY, Topic.SELECTION, Topic.LANDING, Topic.THROWS, Topic.REPORT,
+    Topic.CLOSEUP,
 )  # fmt: skip
 
 
@@ -115,6 +116,8 @@ class KeptPair(QObject):
             good = {f.name: said[f.name] for f in fields(Display)
                     if type(said.get(f.name)) is type(getattr(usual, f.name))}  # fmt: skip
             self.desk.view.show(**good)
+        if isinstance(state.get("closeups"), dict):
+            self.desk.closeups.restore(state["closeups"])
         if isinstance(state.get("whole"), bool):
             self.desk.pair.set_whole(state["whole"])
         if isinstance(state.get("report"), dict):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time as clock
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QAction, QKeyEvent
@@ -22,6 +21,8 @@ from waxtwin.ui.model.display import VIEWS
 from waxtwin.ui.model.pair_state import OTHERS, SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.rooms.pair.header import PairHeader
+from waxtwin.ui.rooms.pair.nearer_menu import NearerButton
+from waxtwin.ui.rooms.pair.picture_dialog import PictureDialog
 from waxtwin.ui.rooms.pair.seam import Seam
 from waxtwin.ui.rooms.pair.stage import Stage
 from waxtwin.ui.rooms.pair.stop_edits import StopEditor
@@ -31,13 +32,9 @@ from waxtwin.ui.shared.flow_layout import FlowLayout
 from waxtwin.ui.shared.room import Room, on_desk
 from waxtwin.ui.shared.widgets import Choice, label
 
-if TYPE_CHECKING:
-    pass
-
 Option = tuple[str, dict[str, object]]  # words of a menu, and what it changes of the display
 _TICK_MS = 16
 _PANEL = 272  # px: narrower, its figures would be cut
-_JOINTS = ("throwing_hand", "throwing_elbow", "head", "lead_knee", "lead_ankle", "drive_ankle")
 
 
 class PairRoom(Room):
@@ -53,6 +50,8 @@ class PairRoom(Room):
             stage.beside = self.stages["twin" if side == "athlete" else "athlete"]
             stage.beside.frame_ready.connect(stage.update)
             stage.taken.connect(self._take_side)
+        self.nearer = NearerButton(context)
+        self._picture: PictureDialog | None = None
         self.panel = StopPanel(desk, self.edits)
         self.panel.setMinimumWidth(_PANEL)
         column = QVBoxLayout(self)
@@ -145,7 +144,7 @@ class PairRoom(Room):
         self._mirror.setCheckable(True)
         self._mirror.clicked.connect(lambda on: desk.view.show(mirrored=on))
         self._over = QToolButton()
-        self._over.setText("lay over, magnify ▾")
+        self._over.setText("lay over ▾")
         self._over.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self._over.setMenu(self._make_over_menu())
         self.fade = QSlider(Qt.Orientation.Horizontal)
@@ -160,23 +159,22 @@ class PairRoom(Room):
         row.addWidget(self._gauges)
         row.addWidget(self._mirror)
         row.addWidget(self._over)
+        row.addWidget(self.nearer)
         row.addWidget(self.fade)
         row.addWidget(self._offset)
         return row
 
     def _make_over_menu(self) -> QMenu:
-        """The other side laid over, paths, and the joint that the magnifier follows."""
+        """The other side laid over, and paths."""
         menu = QMenu(self)
         self._over_actions: list[tuple[QAction, dict[str, object]]] = []
         laid: list[Option] = [(f"Laid over, {words}", {"ghost": key}) for key, words in ORIGINS.items()]
-        near: list[Option] = [(f"Magnify the {name.replace('_', ' ')}", {"inset": name}) for name in _JOINTS]
         groups: tuple[list[Option], ...] = (
             [("Side by side", {"ghost": ""}), *laid],
             [("Seen through each other", {"split": False}), ("Split down the stage", {"split": True})],
             [("At the same height", {"matched": True}), ("At their true heights", {"matched": False})],
             [("Athlete and twins", {"wall": False}), ("Twins only", {"wall": True})],
             [("Without paths", {"trails": False}), ("Paths of hand, head, pelvis, knee", {"trails": True})],
-            [("No magnifier", {"inset": ""}), *near],
         )
         for group in groups:
             menu.addSeparator()
@@ -209,6 +207,22 @@ class PairRoom(Room):
     def _take_side(self, side: str) -> None:
         """A click on the stage of a side takes it; on that of a further twin it moves both again."""
         self.desk.clock.toggle(side if side in SIDES else "")
+
+    def come_nearer(self, factor: float) -> None:
+        """Nearer to the middle of the stages, or further off below 1."""
+        closeups, pair = self.desk.closeups, self.desk.pair
+        closeups.nearer(self.desk.clock.alone or pair.lead_side, factor, (0.5, 0.5), pair.shown_sides)
+
+    def show_whole(self) -> None:
+        """The whole picture on the stages again."""
+        self.desk.closeups.whole(self.desk.clock.alone or self.desk.pair.lead_side, self.desk.pair.shown_sides)
+
+    def show_picture_dialog(self) -> None:
+        """Light, contrast and mirroring of the clips."""
+        if self._picture is None:
+            self._picture = PictureDialog(self.desk, self)
+        self._picture.show()
+        self._picture.raise_()
 
     def both_again(self) -> None:
         """Give up a drag on the seam, or let both sides move again."""

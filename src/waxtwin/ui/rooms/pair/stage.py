@@ -8,8 +8,6 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
-    QFont,
-    QMouseEvent,
     QPainter,
     QPainterPath,
     QPaintEvent,
@@ -23,27 +21,27 @@ from waxtwin.core.ghost import placing
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
-from waxtwin.core.stops import EVENTS, LANDING
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.display import VIEW_NAMES, VIEWS
+from waxtwin.ui.model.display import VIEW_NAMES
 from waxtwin.ui.model.gauges import ALWAYS, Stroke, marks
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.rooms.pair.floor import Floor
 from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
 from waxtwin.ui.rooms.pair.stage_clip import StageClip
+from waxtwin.ui.rooms.pair.stage_hands import StageHands
+from waxtwin.ui.rooms.pair.stage_words import paint_words
 from waxtwin.ui.shared.framing import Framing, solved_matrix
 from waxtwin.ui.shared.gauge_paint import paint_marks, paint_tag
-from waxtwin.ui.shared.theme import AMBER, TEAL, WAX, colour, font, side_colour
+from waxtwin.ui.shared.theme import AMBER, TEAL, WAX, colour, side_colour
 from waxtwin.ui.shared.wax_figure import figure_matrix, paint_figure
 
 _TRAILS = ("throwing_hand", "head", "pelvis", "lead_knee")
 _INSET, _INSET_ZOOM = 82.0, 2.6
-_CLICK = 4  # px: a hand that moves less did not drag
 
 _SHOWN = (
     Topic.PAIR, Topic.FIGURES, Topic.OTHERS, Topic.TIME, Topic.ALIGNMENT, Topic.DISPLAY, Topic.SELECTION, Topic.UNITS,
-    Topic.LANDING, Topic.ALONE,
+    Topic.LANDING, Topic.ALONE, Topic.CLOSEUP,
 )  # fmt: skip
 
 
@@ -58,14 +56,16 @@ class Stage(QWidget):
         self.desk, self.side = desk, side
         self.tone = "athlete" if side == "athlete" else "twin"
         self.beside: Stage | None = None
-        self._grip: QPointF | None = None
-        self._pressed: QPointF | None = None
+        self._hands = StageHands(self)
         self.clip = StageClip(self.frame_ready.emit)
         self._floor = Floor()
+        self._middle: tuple[float, float] | None = None  # of the whole picture, in shares, where a landmark is followed
         self.setMinimumSize(200, 240)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(f"{side} stage")
-        self.setToolTip("Click: only this side moves. Drag to turn the figures, double-click to turn them back")
+        self.setToolTip(
+            "Click: only this side moves. Wheel: nearer. Drag: turn the figures, or move a clip. Double click: all back"
+        )
         self.frame_ready.connect(self.update)
         desk.listen(lambda _: self.clip.close(), Topic.PAIR)
         desk.listen(lambda _: self._choose_clip(), Topic.PAIR, Topic.DISPLAY, Topic.FIGURES, Topic.OTHERS)
@@ -76,40 +76,71 @@ class Stage(QWidget):
         stored, display = self.desk.pair.stored_of(self.side), self.desk.view.display
         clips = stored.clips if stored else ()
         wanted = [c for c in clips if VIEW_NAMES.get(c.view) == display.camera] or list(clips)
-        self.clip.show(wanted[0] if wanted and (display.shown != "figure" or self._is_bare()) else None)
+        self.clip.show(wanted[0] if wanted and (display.shown != "figure" or self.is_bare) else None)
 
     @property
     def shows_clip(self) -> bool:
         """Whether a clip is on this stage."""
         return self.clip.is_open
 
-    def _is_bare(self) -> bool:
+    @property
+    def is_bare(self) -> bool:
         """Whether there is only a clip, and no landmarks yet."""
         stored = self.desk.pair.stored_of(self.side)
         return stored is not None and stored.delivery.track.is_bare
 
-    def _motion(self) -> Motion | None:
+    @property
+    def motion(self) -> Motion | None:
+        """The motion on this stage, as far as it is known."""
         analysis = self.desk.pair.analysis(self.side)
         return None if analysis is None else analysis.motion
 
-    def _flips(self) -> bool:
-        """Whether a left-hander is shown mirrored."""
-        return self._is_left() and self.desk.view.display.mirrored
+    @property
+    def flips(self) -> bool:
+        """Whether the picture is turned over: a left-hander by choice, and any stage by its own."""
+        mirrored = self.is_left and self.desk.view.display.mirrored
+        return mirrored != self.desk.closeups.of(self.side).turned
 
-    def _as_shown(self, points: np.ndarray) -> np.ndarray:
-        """Canonical points, or a left-hander's turned back to the true side."""
-        return points * np.array([1.0, -1.0, 1.0]) if self._is_left() and not self._flips() else points
-
-    def _is_left(self) -> bool:
+    @property
+    def is_left(self) -> bool:
+        """Whether the pitcher throws with the left hand."""
         stored = self.desk.pair.stored_of(self.side)
         return bool(stored and stored.delivery.throws == "L")
+
+    @property
+    def _looks_left(self) -> bool:
+        """Whether a left-hander is seen."""
+        return self.is_left != self.flips
+
+    def _as_shown(self, points: np.ndarray) -> np.ndarray:
+        """Canonical points, or turned over where a left-hander is seen."""
+        return points * np.array([1.0, -1.0, 1.0]) if self._looks_left else points
+
+    def _nearer(self) -> np.ndarray:
+        """Points of the whole picture to points of the stage `(3, 3)`: how near it is looked at."""
+        closeup, (w, h) = self.desk.closeups.of(self.side), (self.width(), self.height())
+        x, y = self._middle or (closeup.x, closeup.y)
+        zoom = closeup.zoom
+        return np.array([[zoom, 0, (0.5 - zoom * x) * w], [0, zoom, (0.5 - zoom * y) * h], [0, 0, 1.0]])
+
+    def _keep_in_middle(self, points: np.ndarray | None, matrix: np.ndarray | None) -> None:
+        """Find what lies in the middle, where a landmark is followed; `matrix` shows the whole picture."""
+        self._middle = None
+        closeups = self.desk.closeups
+        if not closeups.follow or closeups.of(self.side).zoom <= 1.0 or points is None or matrix is None:
+            return
+        joint = points[INDEX[closeups.follow]]
+        if np.isfinite(joint).all():
+            at, _ = project(matrix, joint)
+            seen = closeups.of(self.side).seeing(float(at[0]) / self.width(), float(at[1]) / self.height())
+            self._middle = seen.x, seen.y
 
     # painting ------------------------------------------------------------------------------------------------------
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), colour("stage"))
-        motion = self._motion()
+        motion = self.motion
         if motion is None:
             known = self.desk.pair.stored_of(self.side) is not None
             words = "working…" if known else f"No {self.side} yet. Choose one on the Bench."
@@ -118,22 +149,26 @@ class Stage(QWidget):
             self._paint_band(painter)
             return
         time = self.desk.clock.time_of(self.side)
-        if self.shows_clip and self._paint_clip(painter, time):
-            matrix = self._framing().matrix()
+        matrix: np.ndarray | None = None
+        if self.shows_clip and self.clip.fetch(time, self.desk.closeups.of(self.side)):
             if self.clip.late:  # whatever is drawn and written belongs to the frame that is seen
                 time = self.clip.seen_time or time
             points = self._points(motion, time)
+            self._keep_in_middle(points, self._whole_frame().matrix())
+            self._draw_frame(painter)
+            matrix = self._framing().matrix()
         elif motion.is_bare:
-            points = matrix = None
+            points = None
         else:
             points = self._points(motion, time)
+            self._keep_in_middle(points, self._whole_figure(motion))
             matrix = self.figure_matrix(motion)
             analysis, ratio = self.desk.pair.analysis(self.side), self.devicePixelRatioF()
             painter.drawPixmap(0, 0, self._floor.picture(matrix, motion, analysis, self.size(), ratio))
         if matrix is not None and points is not None:
             self._paint_bodies(painter, matrix, points, motion, time)
             self._paint_inset(painter, matrix, points, motion, time)
-        self._paint_words(painter, time, points is not None)
+        paint_words(painter, self, time, points is not None)
         self._paint_band(painter)
 
     def _paint_bodies(
@@ -187,9 +222,10 @@ class Stage(QWidget):
         clip = self.clip.clip
         if clip is None or not self.shows_clip or clip.camera is None or VIEW_NAMES.get(clip.view) != view:
             return None
-        if not self.clip.fetch(self.desk.clock.time_of(self.side)) or self.clip.image is None:
+        closeup = self.desk.closeups.of(self.side)
+        if not self.clip.fetch(self.desk.clock.time_of(self.side), closeup) or self.clip.image is None:
             return None
-        return Frame(self.clip.image, solved_matrix(clip.camera, self.clip.size), view, mirrored=self._is_left())
+        return Frame(self.clip.image, solved_matrix(clip.camera, self.clip.size), view, mirrored=self.is_left)
 
     def _paint_inset(
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
@@ -231,21 +267,17 @@ class Stage(QWidget):
         return self._as_shown(points)
 
     def figure_matrix(self, motion: Motion) -> np.ndarray:
-        """Projection of the turned figure into this widget."""
+        """Projection of the turned figure into this widget, as near as it is looked at."""
+        return np.asarray(self._nearer() @ self._whole_figure(motion))
+
+    def _whole_figure(self, motion: Motion) -> np.ndarray:
         azimuth, elevation = (
             math.radians(self.desk.view.display.azimuth),
             math.radians(self.desk.view.display.elevation),
         )
-        if self._is_left() and not self._flips():
+        if self._looks_left:
             azimuth = math.pi - azimuth  # the open side of a left-hander is the other one
         return figure_matrix((self.width(), self.height()), motion.height, azimuth, elevation)
-
-    def _paint_clip(self, painter: QPainter, time: float) -> bool:
-        """The frame of this instant; False while nothing of the clip is at hand."""
-        if not self.clip.fetch(time):
-            return False
-        self._draw_frame(painter)
-        return True
 
     def _draw_frame(self, painter: QPainter) -> None:
         """The frame at hand, laid over the stage."""
@@ -253,11 +285,14 @@ class Stage(QWidget):
             self._framing().draw(painter, self.clip.image)
 
     def _framing(self) -> Framing:
-        """How the clip lies on the stage, as the viewer sees it."""
-        motion, clip = self._motion(), self.clip.clip
+        """How the clip lies on the stage, as near as it is looked at."""
+        return self._whole_frame().nearer(self._nearer())
+
+    def _whole_frame(self) -> Framing:
+        motion, clip = self.motion, self.clip.clip
         height, camera = None if motion is None else motion.height, None if clip is None else clip.camera
         box = (self.width(), self.height())
-        return Framing.fit(self.clip.size, box, camera, height, flips=self._flips(), whole=self._is_bare())
+        return Framing.fit(self.clip.size, box, camera, height, flips=self.flips, whole=self.is_bare)
 
     def _paint_gauges(
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
@@ -285,51 +320,6 @@ class Stage(QWidget):
         near = np.abs(motion.times - time) < 0.35
         return self._as_shown(path[near & ~np.isnan(path[:, 2])])
 
-    def _paint_words(self, painter: QPainter, time: float, seen: bool) -> None:
-        """Which stop, how far from it, the clock, and below what is to be known about what is seen."""
-        painter.fillRect(QRectF(0, 0, self.width(), 34), QColor(20, 24, 27, 150))
-        painter.setFont(font(0.5, QFont.Weight.DemiBold))
-        painter.setPen(side_colour(self.tone, soft=True))
-        stored, middle = self.desk.pair.stored_of(self.side), Qt.AlignmentFlag.AlignVCenter
-        # narrow stages: the stop stands beside them and on the seam
-        text = stored.title if self.desk.pair.others and stored is not None else self._stop_words(time)
-        painter.drawText(QRectF(14, 0, self.width() - 84, 34), middle, text)
-        painter.setPen(QColor(233, 228, 218, 190))
-        painter.setFont(font(-0.5))
-        clock = f"{time:.3f} s".replace("-", "−")
-        painter.drawText(QRectF(0, 0, self.width() - 14, 34), middle | Qt.AlignmentFlag.AlignRight, clock)
-        notes = self._notes(seen)
-        if notes:
-            paint_tag(painter, QPointF(12, self.height() - 20), "  ·  ".join(notes), QColor("#E9E4DA"))
-
-    def _stop_words(self, time: float) -> str:
-        """The held stop and how far the instant is from it."""
-        analysis, stop, tie = self.desk.pair.analysis(self.side), self.desk.clock.stop, self.desk.clock.tie
-        if tie is not None:
-            return tie.name
-        if analysis is None or stop is None or stop not in analysis.events:
-            return ""
-        off = (time - analysis.events[stop].time) * 1000
-        name = EVENTS[stop].label + (" (landing)" if stop == LANDING[self.desk.pair.landing] else "")
-        return f"{name}   {off:+.0f} ms".replace("-", "−") if abs(off) >= 0.5 else name
-
-    def _notes(self, seen: bool) -> list[str]:
-        """What is to be known about what is seen."""
-        motion, clip, bare = self._motion(), self.clip.clip, self._is_bare()
-        figure = self.desk.view.display.shown == "figure"
-        unsolved = self.shows_clip and clip is not None and clip.camera is None
-        found = (
-            ("fetching the frame…", self.shows_clip and self.clip.late),
-            ("no landmarks yet", bare and self.shows_clip),
-            (self.clip.fault or "opening the clip…", bare and not self.shows_clip),
-            ("outside this track", not seen and not bare),
-            ("left-hander, shown mirrored", self._flips()),
-            (self.clip.fault or "no clip; wax figure shown", not figure and not self.shows_clip and not bare),
-            ("one camera: the figure is flat", motion is not None and motion.flat is not None and not self.shows_clip),
-            ("camera not solved: no gauges on this clip", unsolved and not bare),
-        )
-        return [words for words, holds in found if holds]
-
     def _paint_band(self, painter: QPainter) -> None:
         tint = QColor(AMBER if self.side == "athlete" else TEAL)
         painter.fillRect(QRectF(0, 0, self.width(), 3), tint)
@@ -343,29 +333,3 @@ class Stage(QWidget):
             paint_tag(
                 painter, QPointF(12, 52), "only this side moves  ·  Esc for both", side_colour(self.tone, soft=True)
             )
-
-    # turning -------------------------------------------------------------------------------------------------------
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._grip = self._pressed = event.position()
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._grip is None or self.clip.clip is not None:
-            return
-        moved = event.position() - self._grip
-        self._grip = event.position()
-        d = self.desk.view.display
-        self.desk.view.show(
-            azimuth=(d.azimuth - moved.x() * 0.5 + 180) % 360 - 180,
-            elevation=float(np.clip(d.elevation + moved.y() * 0.4, -10, 89)),
-            camera="free",
-        )
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        pressed, self._grip, self._pressed = self._pressed, None, None
-        if pressed is not None and (event.position() - pressed).manhattanLength() < _CLICK:
-            self.taken.emit(self.side)
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self.taken.emit(self.side)  # its first half was a click
-        azimuth, elevation = VIEWS["side"]
-        self.desk.view.show(azimuth=azimuth, elevation=elevation, camera="side")

@@ -9,9 +9,12 @@ import numpy as np
 from PySide6.QtGui import QImage
 
 from waxtwin.library.stored import Clip
+from waxtwin.ui.model.closeup import Closeup
 
 if TYPE_CHECKING:
     from waxtwin.capture.frames import FrameStore
+
+_PLAIN = Closeup()
 
 
 class StageClip:
@@ -21,6 +24,7 @@ class StageClip:
         self._announce = announce
         self._store: FrameStore | None = None
         self._picture: tuple[np.ndarray, QImage, int] | None = None  # the array must outlive the image of it
+        self._shown = (0.0, 0.0)  # its light and contrast
         self._last_time = 0.0
         self.clip: Clip | None = None
         self.late = False  # whether the frame at hand is not yet the one that is wanted
@@ -57,8 +61,8 @@ class StageClip:
         """Width and height of its frames, pixels."""
         return (0, 0) if self._store is None else self._store.size
 
-    def fetch(self, time: float) -> bool:
-        """Have the frame of an instant (s of the throw) at hand, or the last one while it is being decoded."""
+    def fetch(self, time: float, closeup: Closeup = _PLAIN) -> bool:
+        """Have the frame of an instant (s of the throw) at hand, as light as is wanted, or the last one meanwhile."""
         if self._store is None or self.clip is None:
             return False
         direction = -1 if time < self._last_time else 1
@@ -66,10 +70,15 @@ class StageClip:
         index = self._store.nearest(self.clip.clock.to_clip(time))
         picture = self._store.frame(index, direction)
         self.late = picture is None
-        if picture is not None:
+        shown = (closeup.light, closeup.contrast)
+        if picture is not None and (self._picture is None or (self._picture[2], self._shown) != (index, shown)):
+            if any(shown):
+                from waxtwin.capture.light import lit
+
+                picture = lit(picture, *shown)
             h, w = picture.shape[:2]
             image = QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32)
-            self._picture = (picture, image, index)
+            self._picture, self._shown = (picture, image, index), shown
         return self._picture is not None
 
     @property
