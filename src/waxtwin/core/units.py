@@ -20,7 +20,7 @@ def converted(value: float, unit: str, imperial: bool) -> tuple[float, str, int]
         return value, "°", 0
     if unit == "deg/s":
         return value, "°/s", 0
-    return value, unit, 0 if unit == "ms" else 1
+    return value, unit, 0 if unit in ("ms", "%/s") else 1
 
 
 def figure(value: float | None, unit: str, imperial: bool = False, *, signed: bool = False) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from waxtwin.core.read_off import POINTS
 from waxtwin.ui.model.topics import Hub, Topic
 
 VIEWS = {"side": (0.0, 4.0), "front": (90.0, 4.0), "rear": (-90.0, 8.0), "top": (0.0, 89.0)}
@@ -37,7 +38,9 @@ class Display:
 
 
 class View:
-    """The display, the measures that are lit and the units. Tells DISPLAY, SELECTION and UNITS."""
+    """The display, the measures that are lit and the units. Tells DISPLAY, SELECTION,
+    READ_OFF and UNITS.
+    """
 
     def __init__(self, hub: Hub[Topic]) -> None:
         self._hub = hub
@@ -45,6 +48,8 @@ class View:
         self.selected: str | None = None
         self.hovered: str | None = None
         self.imperial = False
+        self.read_point = "lead_ankle"
+        self.reading = False  # whether that point is read off now, and drawn
         hub.listen(self._follow, Topic.PAIR)
 
     def _follow(self, topic: Topic) -> None:
@@ -74,6 +79,20 @@ class View:
     def lit(self) -> str | None:
         """The measure whose gauge is lit: the one under the pointer, else the chosen one."""
         return self.hovered or self.selected
+
+    def read_off(self, point: str) -> None:
+        """Choose the point of the body whose figures are read off. Raises ValueError."""
+        if point not in POINTS:
+            raise ValueError(f"no such point: {point}")
+        if point != self.read_point:
+            self.read_point = point
+            self._hub.tell(Topic.READ_OFF)
+
+    def set_reading(self, reading: bool) -> None:
+        """Whether a point is read off, and drawn on the stages."""
+        if reading != self.reading:
+            self.reading = reading
+            self._hub.tell(Topic.READ_OFF)
 
     def set_imperial(self, imperial: bool) -> None:
         """Feet, inches and miles an hour, or metric."""

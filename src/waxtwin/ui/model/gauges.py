@@ -41,6 +41,16 @@ def marks(gauge: str, body: Body, trail: np.ndarray | None = None) -> list[Mark]
     return _GAUGES[gauge](body) if gauge else []
 
 
+def from_rubber(point: str, body: Body) -> list[Mark]:
+    """A point's way from the rubber and its height over it, on one body `(landmarks, 3)`."""
+    at = body.at(point)
+    return [
+        Stroke(np.array([[0.0, at[1], at[2]], at])),
+        Stroke(np.array([[0.0, at[1], 0.0], [0.0, at[1], 1.1 * max(float(at[2]), 0.3)]]), True),
+        Stroke(np.array([at, [at[0], at[1], 0.0]]), True),
+    ]
+
+
 def _line(body: Body, *names: str, dashed: bool = False) -> Stroke:
     return Stroke(np.array([body.at(name) for name in names]), dashed)
 

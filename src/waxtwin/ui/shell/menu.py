@@ -92,6 +92,8 @@ def commands(w: App) -> list[Command]:
         Command("nearer", "Nearer", "View", partial(w.pair.come_nearer, 1.25), ("+", "="), has_throw),
         Command("further", "Further off", "View", partial(w.pair.come_nearer, 0.8), ("-",), has_throw),
         Command("whole_picture", "The whole picture", "View", w.pair.show_whole, ("Backspace",), has_throw),
+        Command("rubber", "From the rubber", "View", partial(w.pair.side.switch, "rubber"), ("R",), has_throw,
+                    checked=lambda: w.pair.side.shown == "rubber"),
         Command("picture", "Light, contrast, mirrored…", "View", w.pair.show_picture_dialog, ("P",), has_throw),
         Command("alone", "Stages alone", "View", w.leave_out, ("F11",), has_pair,
                     checked=lambda: desk.view.display.alone),

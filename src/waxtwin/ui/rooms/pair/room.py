@@ -23,7 +23,9 @@ from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.rooms.pair.header import PairHeader
 from waxtwin.ui.rooms.pair.nearer_menu import NearerButton
 from waxtwin.ui.rooms.pair.picture_dialog import PictureDialog
+from waxtwin.ui.rooms.pair.rubber_panel import RubberPanel
 from waxtwin.ui.rooms.pair.seam import Seam
+from waxtwin.ui.rooms.pair.side_panel import SidePanel
 from waxtwin.ui.rooms.pair.stage import Stage
 from waxtwin.ui.rooms.pair.stop_edits import StopEditor
 from waxtwin.ui.rooms.pair.stop_panel import StopPanel
@@ -34,7 +36,6 @@ from waxtwin.ui.shared.widgets import Choice, label
 
 Option = tuple[str, dict[str, object]]  # words of a menu, and what it changes of the display
 _TICK_MS = 16
-_PANEL = 272  # px: narrower, its figures would be cut
 
 
 class PairRoom(Room):
@@ -53,18 +54,19 @@ class PairRoom(Room):
         self.nearer = NearerButton(context)
         self._picture: PictureDialog | None = None
         self.panel = StopPanel(desk, self.edits)
-        self.panel.setMinimumWidth(_PANEL)
+        self.rubber = RubberPanel(desk)
+        self.side = SidePanel({"stop": ("stop", self.panel), "rubber": ("rubber", self.rubber)})
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 4, 14, 8)
         column.setSpacing(6)
         self.header = PairHeader(desk, context.pairs)
-        self._around: list[QWidget] = [self.header, self.panel]
+        self._around: list[QWidget] = [self.header, self.side]
         column.addWidget(self.header)
         upper = QHBoxLayout()
         upper.setSpacing(4)
         for stage in self.stages.values():
             upper.addWidget(stage, 10)
-        upper.addWidget(self.panel, 7)
+        upper.addWidget(self.side, 7)
         column.addLayout(upper, 1)
         column.addWidget(self.seam)
         controls = QWidget()

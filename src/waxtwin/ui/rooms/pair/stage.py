@@ -23,7 +23,7 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.display import VIEW_NAMES
-from waxtwin.ui.model.gauges import ALWAYS, Stroke, marks
+from waxtwin.ui.model.gauges import ALWAYS, Stroke, from_rubber, marks
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.rooms.pair.floor import Floor
@@ -41,7 +41,7 @@ _INSET, _INSET_ZOOM = 82.0, 2.6
 
 _SHOWN = (
     Topic.PAIR, Topic.FIGURES, Topic.OTHERS, Topic.TIME, Topic.ALIGNMENT, Topic.DISPLAY, Topic.SELECTION, Topic.UNITS,
-    Topic.LANDING, Topic.ALONE, Topic.CLOSEUP,
+    Topic.LANDING, Topic.ALONE, Topic.CLOSEUP, Topic.READ_OFF,
 )  # fmt: skip
 
 
@@ -194,7 +194,10 @@ class Stage(QWidget):
             for name in _TRAILS:
                 path = Stroke(self._path(name, motion, time))
                 paint_marks(painter, matrix, [path], lit=False)
-        if display.gauges:
+        if self.desk.view.reading:
+            body = Body(points, motion.flat)
+            paint_marks(painter, matrix, from_rubber(self.desk.view.read_point, body), lit=True)
+        elif display.gauges:
             self._paint_gauges(painter, matrix, points, motion, time)
 
     def _overlay(self, points: np.ndarray) -> Overlay | None:
