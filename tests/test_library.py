@@ -267,7 +267,9 @@ def test_a_folder_is_taken_in_with_its_faults_told(tmp_path):
         assert found["a.csv"].key and found["IMG_1.mp4"].key
         unready = [e for e in listed(library) if not e.ready]
         assert [e.title for e in unready] == ["IMG_1"] and unready[0].name == UNNAMED
-        with pytest.raises(LibraryError, match="no track yet"):
+        assert fetch(library, unready[0].id).delivery.track.is_bare  # a clip can be looked at before it has landmarks
+        library.folder.joinpath(next((library.folder / "clips").iterdir())).unlink()
+        with pytest.raises(LibraryError, match="no track, and no clip of it"):
             fetch(library, unready[0].id)
 
 

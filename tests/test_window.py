@@ -268,7 +268,7 @@ def test_markup_in_a_name_is_shown_as_typed(desk_window, qtbot, tmp_path):
     shutil.copy(WREN, tmp_path / "x.csv")
     (tmp_path / "x.delivery.json").write_text(json.dumps({"athlete": {"name": "<h1>Wren</h1>", "height_m": 1.76}}))
     app = desk_window(demo=False)
-    app.intake.bring([tmp_path / "x.csv"], "athlete")
+    app.intake.bring([tmp_path / "x.csv"], ("athlete",))
     idle(qtbot, app)
     header = app.pair.layout().itemAt(0).widget()
     assert header._names["athlete"].text() == "<h1>Wren</h1>"

@@ -21,24 +21,26 @@ SUREST = "heavy"  # by far, and a throw takes it half a minute
 
 def find_pitcher(  # noqa: PLR0913 - what is known of a clip, and how it is to be looked at
     clip: Path, times: np.ndarray, size: tuple[int, int], throws: str, clock: ClipClock, *,
-    model: str = SUREST, trim: tuple[float, float] | None = None, who: Person | None = None, gentle: bool = False,
+    name: str = "", model: str = SUREST, trim: tuple[float, float] | None = None, who: Person | None = None,
+    gentle: bool = False,
 ) -> Steps[Marks]:  # fmt: skip
     """Marks of the likeliest pitcher, or of `who`, in the frames at `times` (frames,) s within the `trim`; what was
     begun is gone on with. A `gentle` search leaves the machine to whoever works at it.
 
-    Raises ClipError when nobody can be seen or the model stops.
+    Raises ClipError, which calls the clip by `name`, when nobody can be seen; or when the model stops.
     """
     yield 0.0
+    name = name or shown_name(clip)
     pitcher = who
     if pitcher is None:
         found = find_people(clip, times.size, size)
         if not found:
-            raise ClipError(f"{shown_name(clip)}: nobody can be seen in this clip; click the landmarks by hand")
+            raise ClipError(f"{name}: nobody can be seen in this clip; click the landmarks by hand")
         pitcher = found[0]
     first, last = trim or (float(times[0]), float(times[-1]))
     inside = np.flatnonzero((times >= first - 1e-9) & (times <= last + 1e-9))
     if not inside.size:
-        raise ClipError(f"{shown_name(clip)}: the trim leaves no frame of this clip")
+        raise ClipError(f"{name}: the trim leaves no frame of this clip")
     marks = yield from find_landmarks(
         clip, times, throws, size=model, frames=(int(inside[0]), int(inside[-1]) + 1), crop=pitcher.reach(size),
         cache=user_cache_path("waxtwin") / "landmarks", gentle=gentle,

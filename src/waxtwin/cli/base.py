@@ -141,4 +141,5 @@ def explained(
     sets = load(athlete, *twins)
     pairs = pairs_of(athlete, twins, sets, landing or chosen.landing)
     # the common ground is what all schools hold; the others are asked for their stance
-    return sets, pairs, explain(pairs[0], perspective_of(sets[athlete][0], chosen, schools[1:]))
+    view = perspective_of(sets[athlete][0], chosen, schools[1:], twin=sets[twins[0]][0])
+    return sets, pairs, explain(pairs[0], view)

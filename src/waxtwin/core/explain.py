@@ -11,6 +11,7 @@ from waxtwin.core.borrowed import NotBorrowable, borrow
 from waxtwin.core.capacity import Capacity
 from waxtwin.core.cautions import cautions_for, position_cautions
 from waxtwin.core.contrast import Contrast
+from waxtwin.core.eye import Looked
 from waxtwin.core.findings import Judgement, Playbook, Rulings, judge
 from waxtwin.core.ledger import ledger_of
 from waxtwin.core.rules import Case
@@ -22,7 +23,7 @@ from waxtwin.core.steps import Steps, finish
 class Perspective:
     """From where a case is judged: the rules, the chosen school and the others, the athlete's body, what was ruled.
 
-    `born` is the athlete's birthday in ISO form, where it is known.
+    `born` is the athlete's birthday in ISO form, where it is known; `looked` what was seen by eye.
     """
 
     playbook: Playbook
@@ -31,6 +32,7 @@ class Perspective:
     capacity: Capacity | None = None
     rulings: Rulings | None = None
     born: str | None = None
+    looked: Looked | None = None
 
     @property
     def measures(self) -> frozenset[str]:
@@ -87,7 +89,9 @@ def explain(pair: Contrast, perspective: Perspective) -> Explanation:
 
 
 def _judged(case: Case, reason: str, view: Perspective) -> Explanation:
-    judgement = judge(case, view.playbook, view.school, view.schools, rulings=view.rulings, capacity=view.capacity)
+    judgement = judge(
+        case, view.playbook, view.school, view.schools, rulings=view.rulings, capacity=view.capacity, looked=view.looked
+    )
     pain = view.capacity.pain if view.capacity else ""
     spoken = position_cautions(case.contrast)  # what a position says already need not be said by its finding
     cautions = dict.fromkeys([

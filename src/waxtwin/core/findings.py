@@ -14,6 +14,7 @@ import numpy as np
 from waxtwin.core.borrowed import GROUPS
 from waxtwin.core.capacity import Capacity
 from waxtwin.core.contrast import LEVEL, Row
+from waxtwin.core.eye import Looked
 from waxtwin.core.ledger import Link
 from waxtwin.core.measures.registry import hindered
 from waxtwin.core.rules import Case, Evidence, Line
@@ -105,7 +106,7 @@ class Finding:
 
     `acting` are the schools that would act on it; `acts` says whether the chosen one does. `caused_by` and `leads_to`
     are other findings here, up and down the chain. `body` is what screening and build say about it. `set_aside` is the
-    reason why somebody put it away.
+    reason why somebody put it away. `seen` and `seen_against` were seen by eye: they count in nothing.
     """
 
     rule: Rule
@@ -127,6 +128,8 @@ class Finding:
     least: float = 0.0
     most: float = 0.0
     weighed: bool = True
+    seen: tuple[str, ...] = ()
+    seen_against: tuple[str, ...] = ()
 
     @property
     def id(self) -> str:
@@ -140,7 +143,8 @@ class Judgement:
 
     `good` {rule id: sentence} where both are known to be alike, `ahead` where the athlete is known to be ahead; `style`
     rows that differ and are left alone; `told` and `open` {question: rows that it hangs on} are the questions behind
-    the findings that the school acts on, answered by this footage or left open.
+    the findings that the school acts on, answered by this footage or left open. `by_eye` {title: what was seen} are
+    findings that no figure bears out here, and somebody saw.
     """
 
     findings: tuple[Finding, ...]
@@ -149,6 +153,7 @@ class Judgement:
     style: tuple[tuple[str, Row], ...]
     told: tuple[str, ...] = ()
     open: Mapping[str, tuple[Row, ...]] = field(default_factory=dict)
+    by_eye: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
     @property
     def mostly_told(self) -> bool:
@@ -171,13 +176,14 @@ class Rulings:
 
 def judge(
     case: Case, playbook: Playbook, school: School, schools: Sequence[School], *, rulings: Rulings | None = None,
-    capacity: Capacity | None = None,
+    capacity: Capacity | None = None, looked: Looked | None = None,
 ) -> Judgement:  # fmt: skip
     """Every finding of a case as a school sees it; `schools` are those that are asked for their stance as well."""
     rulings = rulings or Rulings()
     found = [one for rule in playbook.rules if (one := _find(rule, case, school, schools)) is not None]
     if capacity is not None:
         found = [_embodied(one, capacity) for one in found]
+    looked = looked or Looked(())
     ids = {one.id for one in found}
     chained = []
     for one in found:
@@ -185,15 +191,21 @@ def judge(
         below = tuple(name for name in one.rule.explains if name in ids)
         rank = one.rank * (_SYMPTOM if above else 1.0)
         aside = (rulings.set_aside or {}).get(one.id)
-        chained.append(replace(one, caused_by=above, leads_to=below, rank=rank, set_aside=aside,
-                               accepted=one.id in rulings.accepted))  # fmt: skip
+        seen, unlike = looked.on(one.id)
+        chained.append(replace(
+            one, seen=seen, seen_against=unlike, caused_by=above, leads_to=below, rank=rank, set_aside=aside,
+            accepted=one.id in rulings.accepted,
+        ))  # fmt: skip
     ranked = sorted(chained, key=lambda one: (one.set_aside is not None, -one.rank))
     focus = _focus(ranked)
     ranked = [replace(one, in_focus=one.id in focus) for one in ranked]
     spoken = {line.subject for one in found for line in one.rule.when if line.kind == "measure"}
     good, ahead = _alike(case, playbook.rules, ids)
     told, left = _questions(case, playbook.rules, school)
-    return Judgement(tuple(ranked), good, ahead, tuple(_style(case, playbook, spoken)), told, left)
+    return Judgement(
+        tuple(ranked), good, ahead, tuple(_style(case, playbook, spoken)), told, left,
+        {rule.title: seen for rule in playbook.rules if rule.id not in ids and (seen := looked.on(rule.id)[0])},
+    )  # fmt: skip
 
 
 def _embodied(finding: Finding, capacity: Capacity) -> Finding:

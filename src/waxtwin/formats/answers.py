@@ -185,6 +185,7 @@ def explain_document(
             _finding(one) | ({} if support is None else {"twins": support.get(one.id, 0), "of_twins": twins})
             for one in found.judgement.findings
         ],
+        "by_eye": [{"title": title, "seen": list(seen)} for title, seen in found.judgement.by_eye.items()],
         "good": [{"finding": name, "text": text} for name, text in found.judgement.good.items()],
         "ahead": list(found.judgement.ahead),
         "questions": {
@@ -258,6 +259,7 @@ def _finding(finding: Finding) -> dict[str, Any]:
         "schools": list(finding.acting), "reason": finding.reason or None, "style": rule.style or None,
         "body": list(finding.body), "caused_by": list(finding.caused_by), "leads_to": list(finding.leads_to),
         "caution": rule.caution or None, "tasks": list(rule.tasks), "set_aside": finding.set_aside,
+        "seen_by_eye": list(finding.seen), "seen_against": list(finding.seen_against),
     }  # fmt: skip
 
 

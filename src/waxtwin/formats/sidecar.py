@@ -37,6 +37,14 @@ class Athlete(_Kept):
     throws: Literal["R", "L"] = "R"
 
 
+class EyeSaid(_Kept):
+    """An answer to an eye check: its id, who gave it, and when (ISO)."""
+
+    answer: str = Field(max_length=60)
+    by: str = Field(default="", max_length=120)
+    at: str = Field(default="", max_length=40)
+
+
 class Calibration(_Kept):
     """A camera: 3x4 `projection` from field metres to pixels of a picture `width` x `height`.
 
@@ -172,6 +180,7 @@ class Sidecar(_Kept):
     events_rejected: list[str] = Field(default_factory=list)
     events_estimated: list[str] = Field(default_factory=list)
     screening: dict[str, Any] = Field(default_factory=dict)
+    eye_checks: dict[str, EyeSaid] = Field(default_factory=dict)
     notes: str | None = None
 
     @field_validator("events", "events_rejected", "events_estimated")

@@ -44,6 +44,8 @@ def explain_lines(found: Explanation, support: Mapping[str, int] | None = None, 
         out += _finding(one)
         if support is not None:
             out.append(f"    {support.get(one.id, 0)} of {twins} twins bear it out")
+    for title, seen in found.judgement.by_eye.items():
+        out += [f"  {title}, which no figure here bears out", *(f"    {words}" for words in seen)]
     if found.judgement.open:
         out.append("Left open by this footage: " + " ".join(found.judgement.open))
     return [*out, found.in_words(), *found.cautions]

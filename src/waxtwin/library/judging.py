@@ -16,6 +16,7 @@ from waxtwin.core.findings import Playbook, Rulings
 from waxtwin.core.rules import RuleError
 from waxtwin.core.schools import School
 from waxtwin.formats.files import FormatError, read_text
+from waxtwin.library.eye import load_checks, looked_at
 from waxtwin.library.playbook import load_playbook
 from waxtwin.library.store import Library
 from waxtwin.library.stored import StoredDelivery
@@ -133,11 +134,16 @@ def rulings_of(stored: StoredDelivery) -> Rulings:
 
 
 def perspective_of(
-    stored: StoredDelivery, school: School, schools: list[School], playbook: Playbook | None = None
-) -> Perspective:
-    """How an athlete's throw is looked at from a school; `schools` are all that are asked for their stance."""
-    return Perspective(playbook or shipped_playbook(), school, tuple(schools), capacity_of(stored), rulings_of(stored),
-                       stored.sidecar.athlete.born)  # fmt: skip
+    stored: StoredDelivery, school: School, schools: list[School], playbook: Playbook | None = None, *,
+    twin: StoredDelivery | None = None,
+) -> Perspective:  # fmt: skip
+    """How an athlete's throw is looked at from a school, and the twin's by eye; `schools` are all that are asked for
+    their stance.
+    """
+    return Perspective(
+        playbook or shipped_playbook(), school, tuple(schools), capacity_of(stored), rulings_of(stored),
+        stored.sidecar.athlete.born, looked_at(load_checks()[0], stored, twin),
+    )  # fmt: skip
 
 
 # keeping --------------------------------------------------------------------------------------------------------------

@@ -137,7 +137,8 @@ def _landmarks(throws: str, view: ViewState, model: str, gentle: bool) -> Steps[
     with ClipReader(view.path) as reader:
         times = reader.times
     return (yield from find_pitcher(
-        view.path, times, view.size, throws, view.clock, model=model, trim=view.trim, gentle=gentle
+        view.path, times, view.size, throws, view.clock, name=view.name, model=model, trim=view.trim,
+        gentle=gentle,
     ))  # fmt: skip
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import asdict, replace
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
@@ -144,8 +144,8 @@ def forget_task(library: Library, key: str) -> None:
             session.delete(row)
 
 
-def new_key(known: Mapping[str, Task], title: str) -> str:
-    """A key for a new task that no other has."""
+def new_key(known: Collection[str], title: str) -> str:
+    """A key for what is new under a title, that no other has."""
     stem = "own_" + ("".join(c if c.isalnum() else "_" for c in title.casefold())[:40].strip("_") or "task")
     return next(key for n in range(len(known) + 1) if (key := stem if n == 0 else f"{stem}_{n + 1}") not in known)
 

@@ -215,10 +215,14 @@ def _findings(found: Explanation, imperial: bool) -> tuple[Section, ...]:
     schools = len(found.perspective.schools)
     return tuple(
         Section(
-            one.rule.title, weighed(one, schools, imperial), tuple(told_proof(line, imperial) for line in one.proof),
-            tuple(told_proof(line, imperial) for line in one.against),
+            one.rule.title, weighed(one, schools, imperial),
+            (*(told_proof(line, imperial) for line in one.proof), *one.seen),
+            (*(told_proof(line, imperial) for line in one.against), *one.seen_against),
         )
         for one in kept
+    ) + tuple(
+        Section(title, "Seen by eye; no figure of this footage bears it out.", seen, ())
+        for title, seen in found.judgement.by_eye.items()
     )  # fmt: skip
 
 

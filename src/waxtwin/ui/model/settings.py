@@ -11,7 +11,7 @@ from pathlib import Path
 class Settings:
     """Plain values with their defaults. `landing` "" is the school's own; `text` points more or less than the desktop's
     type; `toured` once the tour was offered; `place` the folder that a file dialog was left in; `finding` whether
-    landmarks are found unasked in clips that are looked at.
+    landmarks are found unasked in clips that are looked at; `analyst` who answers eye checks.
     """  # fmt: skip
 
     theme: str = "light"
@@ -25,6 +25,7 @@ class Settings:
     toured: bool = False
     place: str = ""
     finding: bool = True
+    analyst: str = ""
 
 
 SMOOTHING = {"stronger": 0.75, "usual": 1.0, "finer": 1.33}

@@ -73,7 +73,8 @@ class Schools:
 
         # the common ground is what all schools hold; the others are asked for their stance
         others = [one for one in self.all() if one.id != COMMON]
-        return perspective_of(self._desk.pair.stored["athlete"], self.speaking, others)
+        stored = self._desk.pair.stored
+        return perspective_of(stored["athlete"], self.speaking, others, twin=stored.get("twin"))
 
 
 def finding_titles() -> Mapping[str, str]:

@@ -127,6 +127,15 @@ def commands(w: App) -> list[Command]:
         found.append(Command(f"set_{stop}", title, "Stops", partial(hand.set_here, stop), (key,), has_throw))
     found.append(Command("estimate", "The next one that is set is estimated, outside the picture", "Stops",
                          hand.switch_estimating, ("Ctrl+E",), has_throw, checked=lambda: hand.estimating))  # fmt: skip
+    for key, side in (("J", "athlete"), ("L", "twin")):
+        title = f"Eye check: the next answer, {side}"
+        found.append(Command(f"eye_{side}", title, "Stops", partial(w.pair.eye.turn, side), (key,), has_throw))
+    found += [
+        Command("eye_next", "The next eye check", "Stops", w.pair.eye.go_on, ("M",), has_throw),
+        Command("eye", "By eye", "View", partial(w.pair.side.switch, "eye"), ("B",), has_throw,
+                    checked=lambda: w.pair.side.shown == "eye"),
+        Command("eye_list", "Eye checks…", "View", w.pair.edit_eye_checks),
+    ]  # fmt: skip
     for room in rooms.ROOMS:
         found.append(Command(f"room_{room.id}", room.title, "Rooms", partial(w.go_to, room.title), (room.key,)))
     found += [

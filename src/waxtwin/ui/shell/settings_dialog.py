@@ -7,7 +7,17 @@ from dataclasses import replace
 from typing import Any
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QComboBox, QDialog, QFormLayout, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
+)
 
 from waxtwin.core.stops import EVENTS, LANDING
 from waxtwin.ui.model.settings import TEXT, Settings
@@ -41,6 +51,9 @@ class SettingsDialog(QDialog):
         stops = {key: f"{EVENTS[stop].label}" for key, stop in LANDING.items()}
         self.landing = self._choice("landing", {"": "as the school has it", **stops})
         self.smoothing = self._choice("smoothing", _SMOOTHING)
+        self.analyst = QLineEdit(settings.analyst)
+        self.analyst.setPlaceholderText("kept with what is seen by eye")
+        self.analyst.editingFinished.connect(lambda: self._set("analyst", self.analyst.text().strip()))
         self.finding = self._choice("finding", {True: "by themselves, while clips are seen", False: "when asked for"})
         self.text = QSlider(Qt.Orientation.Horizontal)
         self.text.setRange(*TEXT)
@@ -50,6 +63,7 @@ class SettingsDialog(QDialog):
         for words, widget in (
             ("Units", self.units), ("Look", self.theme), ("Size of type", self.text), ("School", self.school),
             ("Landing", self.landing), ("Smoothing", self.smoothing), ("Landmarks are found", self.finding),
+            ("Your name", self.analyst),
         ):  # fmt: skip
             form.addRow(words, widget)
         place = QHBoxLayout()

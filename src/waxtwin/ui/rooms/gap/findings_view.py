@@ -129,6 +129,8 @@ def _beside(found: Explanation) -> str:
         parts.append("Known to be alike:  " + "; ".join(level) + ".")
     if left:
         parts.append("Left open by this footage:  " + " ".join(left))
+    for title, seen in found.judgement.by_eye.items():
+        parts.append(f"{title}, which no figure here bears out:  {' '.join(seen)}")
     if style:
         parts.append("Style, leave it:  " + "; ".join(style) + ".")
     return "\n".join(parts)
@@ -320,7 +322,8 @@ def _said(finding: Finding, explanation: Explanation, imperial: bool) -> list[tu
     names = {one.id: one.label for one in (view.school, *view.schools)}
     parts = [
         ("How far it is known", [_known(finding, imperial)]),
-        ("Speaks against it", [told_proof(one, imperial) for one in finding.against]),
+        ("Seen by eye", list(finding.seen)),
+        ("Speaks against it", [*(told_proof(one, imperial) for one in finding.against), *finding.seen_against]),
         ("Could come from", [titles[name] for name in finding.caused_by]),
         ("Could lead to", [titles[name] for name in finding.leads_to]),
         ("The body", list(finding.body)),

@@ -20,6 +20,8 @@ from waxtwin.ui.model.clock import RATES
 from waxtwin.ui.model.display import VIEWS
 from waxtwin.ui.model.pair_state import OTHERS, SIDES
 from waxtwin.ui.model.topics import Topic
+from waxtwin.ui.rooms.pair.eye_flow import EyeFlow
+from waxtwin.ui.rooms.pair.eye_panel import EyePanel
 from waxtwin.ui.rooms.pair.header import PairHeader
 from waxtwin.ui.rooms.pair.nearer_menu import NearerButton
 from waxtwin.ui.rooms.pair.picture_dialog import PictureDialog
@@ -55,7 +57,12 @@ class PairRoom(Room):
         self._picture: PictureDialog | None = None
         self.panel = StopPanel(desk, self.edits)
         self.rubber = RubberPanel(desk)
-        self.side = SidePanel({"stop": ("stop", self.panel), "rubber": ("rubber", self.rubber)})
+        self.eye = EyeFlow(context)
+        self.eye_panel = EyePanel(self.eye)
+        self.eye_panel.editing.connect(self.edit_eye_checks)
+        self.side = SidePanel(
+            {"stop": ("stop", self.panel), "rubber": ("rubber", self.rubber), "eye": ("by eye", self.eye_panel)}
+        )
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 4, 14, 8)
         column.setSpacing(6)
@@ -225,6 +232,13 @@ class PairRoom(Room):
             self._picture = PictureDialog(self.desk, self)
         self._picture.show()
         self._picture.raise_()
+
+    def edit_eye_checks(self) -> None:
+        """The list of eye checks, to be changed."""
+        from waxtwin.ui.rooms.pair.eye_dialog import EyeChecksDialog
+
+        self.eye_dialog = EyeChecksDialog(self.eye, self)
+        self.eye_dialog.open()
 
     def both_again(self) -> None:
         """Give up a drag on the seam, or let both sides move again."""

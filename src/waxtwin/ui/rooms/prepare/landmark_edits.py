@@ -76,7 +76,8 @@ class LandmarkEdits:
             from waxtwin.capture.pitcher import find_pitcher
 
             return (yield from find_pitcher(
-                view.path, times, view.size, work.athlete.throws, view.clock, model=model, trim=view.trim, who=who
+                view.path, times, view.size, work.athlete.throws, view.clock, name=view.name, model=model,
+                trim=view.trim, who=who,
             ))  # fmt: skip
 
         def done(found: Marks) -> None:
