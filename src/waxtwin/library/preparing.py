@@ -39,7 +39,7 @@ from waxtwin.library.arrays import (
 from waxtwin.library.records import DeliveryRow, ViewRow
 from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
-from waxtwin.library.throws import UNNAMED, assign, clip_place, clock_of, delivery_row, keep_track, sidecar_of
+from waxtwin.library.throws import UNNAMED, assign, clip_place, clock_of, delivery_row, keep_track, sidecar_of, trim_of
 
 STEPS: Mapping[str, str] = {
     "clip": "Clip", "camera": "Camera", "landmarks": "Landmarks", "stops": "Stops", "ready": "Ready",
@@ -116,12 +116,10 @@ def preparation_of(library: Library, key: int) -> Preparation:
 
 
 def _view_state(library: Library, session: Any, row: ViewRow) -> ViewState:
-    seconds = float(row.clip.facts.get("seconds", 0.0))
-    trim = (row.first_s if row.first_s is not None else 0.0, row.last_s if row.last_s is not None else seconds)
     camera = Calibration.model_validate(row.camera).camera() if row.camera else None
     marks = None if row.marks is None else unpack_marks(library.get(session, row.marks))
     return ViewState(
-        row.id, clip_place(library, row.clip), row.name, row.clip.facts, row.view, trim, clock_of(row),
+        row.id, clip_place(library, row.clip), row.name, row.clip.facts, row.view, trim_of(row), clock_of(row),
         row.capture_fps, camera, row.clicks, marks,
         None if row.steadying is None else unpack_array(library.get(session, row.steadying)),
     )  # fmt: skip

@@ -32,13 +32,16 @@ class Clip:
 
 @dataclass(frozen=True)
 class StoredDelivery:
-    """A throw as it was kept: `key` in the library, or None for loose files; `origin` is the file it came from."""
+    """A throw as it was kept: `key` in the library, or None for loose files; `origin` is the file it came from; `named`
+    whether somebody said who throws, and with which hand.
+    """
 
     key: int | None
     origin: str
     sidecar: Sidecar
     delivery: Delivery
     clips: tuple[Clip, ...]
+    named: bool = True
 
     @property
     def title(self) -> str:

@@ -9,14 +9,14 @@ from typing import TYPE_CHECKING, Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from waxtwin.core.camera import Sight
+from waxtwin.core.camera import Camera, Sight
 from waxtwin.core.errors import TrackError
-from waxtwin.core.placing import ClipClock
+from waxtwin.core.placing import ClipClock, nominal_camera
 from waxtwin.core.stops import StopsByHand
 from waxtwin.core.track import Track, bare_track
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.formats.sidecar import SeenBy, Sidecar, View
-from waxtwin.library.arrays import unpack_track
+from waxtwin.library.arrays import unpack_marks, unpack_track
 from waxtwin.library.layout import BLEND, MADE_FROM
 from waxtwin.library.records import Athlete, ChangeRow, ClipRow, DeliveryRow, EventRow, TagRow, ThrowingSession, ViewRow
 from waxtwin.library.schema import LibraryError
@@ -44,13 +44,37 @@ def fetch(library: Library, key: int) -> StoredDelivery:
         clips, notes = [], []
         if row.track_from == BLEND:
             notes.append("This is a blend of several throws; nobody threw it.")
-        for place, view in zip(clip_places(library, row), sidecar.views, strict=True):
+        for one, view in zip(row.views, sidecar.views, strict=True):
+            place = clip_place(library, one.clip)
             if place.is_file():
-                clips.append(clip_of(view, place))
+                clip = clip_of(view, place)
+                clips.append(clip if clip.camera else replace(clip, camera=_nominal(library, session, one)))
             else:
                 notes.append(f"The clip {view.file} is missing from where it was.")
         found = assembled(row.id, row.origin or row.title, sidecar, track, tuple(clips), notes)
-        return replace(found, delivery=replace(found.delivery, smoothing=library.smoothing))
+        measured = replace(found.delivery, smoothing=library.smoothing)
+        return replace(found, delivery=measured, named=row.athlete.name != UNNAMED)
+
+
+def _nominal(library: Library, session: Session, view: ViewRow) -> Camera | None:
+    """The camera by which a clip's own track was placed where nothing was measured: what is drawn lies on the body, and
+    lengths are nominal.
+    """
+    row = view.delivery
+    if view.marks is None or view.steadying is not None or row.track_from != f"view:{view.id}":
+        return None
+    marks = unpack_marks(library.get(session, view.marks)).window(*trim_of(view))
+    width, height = view.clip.facts["size"]
+    try:
+        return nominal_camera(marks, view.view, row.athlete.throws, row.athlete.height_m, (int(width), int(height)))
+    except TrackError:
+        return None
+
+
+def trim_of(view: ViewRow) -> tuple[float, float]:
+    """The part of a clip that is the throw, s of the clip."""
+    last = float(view.clip.facts.get("seconds", 0.0)) if view.last_s is None else view.last_s
+    return view.first_s or 0.0, last
 
 
 def _bare(library: Library, row: DeliveryRow) -> Track:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
 
 from waxtwin.core.units import figure, height, speed
 from waxtwin.ui.model.desk import Desk
@@ -15,12 +18,13 @@ from waxtwin.ui.shared.widgets import label
 class PairHeader(QWidget):
     """Who is on the stages, which of their throws, and the ball speed between."""
 
-    def __init__(self, desk: Desk, pairs: PairFlow) -> None:
+    def __init__(self, desk: Desk, pairs: PairFlow, prepare: Callable[[int], object]) -> None:
         super().__init__()
-        self.desk = desk
+        self.desk, self._prepare = desk, prepare
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 6, 0, 6)
         self._names, self._facts, self.throws = {}, {}, {}
+        self.unnamed: dict[str, QToolButton] = {}
         for side in ("athlete", "twin"):
             column = QVBoxLayout()
             column.setSpacing(0)
@@ -34,6 +38,12 @@ class PairHeader(QWidget):
             box.setToolTip("The throws of this session")
             box.activated.connect(lambda i, side=side, box=box: pairs.take(side, box.itemData(i)))
             line.addWidget(box)
+            self.unnamed[side] = ask = QToolButton()
+            ask.setText("who throws?")
+            ask.setProperty("role", "small")
+            ask.setToolTip("Name, hand and height: nobody said yet, and the right hand is taken")
+            ask.clicked.connect(partial(self._ask_who, side))
+            line.addWidget(ask)
             line.addStretch(1)
             column.addLayout(line)
             column.addWidget(self._facts[side])
@@ -51,6 +61,11 @@ class PairHeader(QWidget):
         self._fill()
         self._fill_throws()
 
+    def _ask_who(self, side: str, _checked: bool = False) -> None:
+        stored = self.desk.pair.stored.get(side)
+        if stored is not None and stored.key is not None:
+            self._prepare(stored.key)
+
     def _fill_throws(self) -> None:
         for side, box in self.throws.items():
             session = self.desk.pair.sessions.get(side, ())
@@ -66,6 +81,7 @@ class PairHeader(QWidget):
         balls = []
         for side in ("athlete", "twin"):
             stored = self.desk.pair.stored.get(side)
+            self.unnamed[side].setVisible(stored is not None and not stored.named)
             if stored is None:
                 self._names[side].setText(f"No {side} chosen")
                 self._facts[side].setText("")
@@ -74,7 +90,7 @@ class PairHeader(QWidget):
             if d.ball_speed is not None:
                 balls.append(d.ball_speed)
             facts = [
-                "right-handed" if d.throws == "R" else "left-handed",
+                ("right-handed" if d.throws == "R" else "left-handed") + ("" if stored.named else "?"),
                 height(who.height_m, self.desk.view.imperial),
                 stored.sidecar.pitch or "pitch not noted",
                 speed(d.ball_speed, self.desk.view.imperial),

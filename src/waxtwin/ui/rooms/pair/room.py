@@ -66,7 +66,7 @@ class PairRoom(Room):
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 4, 14, 8)
         column.setSpacing(6)
-        self.header = PairHeader(desk, context.pairs)
+        self.header = PairHeader(desk, context.pairs, context.prepare)
         self._around: list[QWidget] = [self.header, self.side]
         column.addWidget(self.header)
         upper = QHBoxLayout()

@@ -275,6 +275,8 @@ class Seam(QWidget):
             at = self.event_x(loose.get(stop, self.desk.pair.lead_side), stop)
             x = min(max(at - width / 2, 4.0), self.width() - width - 4.0)
             row = 0 if x > ends[0] + 8 else 1
+            if row and x <= ends[1] + 8 and not held:
+                continue  # a third name would lie over the other two; its end is on the rail
             ends[row] = x + width
             top = y - 31 - 17 * row
             painter.setPen(colour("thread" if held else "caution" if stop in loose else "soft"))
