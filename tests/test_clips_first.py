@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from time import sleep
+
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
@@ -194,6 +196,7 @@ def test_landmarks_join_what_was_set_by_hand_and_a_stopped_search_does_not_begin
         assert gentle
         begun.append(key)
         while hold:
+            sleep(0.01)
             yield 0.5
         with library.change("Find landmarks") as session:
             keep_track(library, session, delivery_row(session, key), pack_track(track), Sight(), "view:1")

@@ -181,6 +181,7 @@ class Sidecar(_Kept):
     events_estimated: list[str] = Field(default_factory=list)
     screening: dict[str, Any] = Field(default_factory=dict)
     eye_checks: dict[str, EyeSaid] = Field(default_factory=dict)
+    chalk: list[dict[str, Any]] = Field(default_factory=list, max_length=1000)
     notes: str | None = None
 
     @field_validator("events", "events_rejected", "events_estimated")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict
 
+from waxtwin.ui.model.chalk_board import ChalkBoard
 from waxtwin.ui.model.clock import Clock
 from waxtwin.ui.model.closeup import Closeups
 from waxtwin.ui.model.display import View
@@ -20,6 +21,7 @@ class Desk:
         self.clock = Clock(self.pair, self.hub)
         self.view = View(self.hub)
         self.closeups = Closeups(self.hub)
+        self.chalk = ChalkBoard(self.pair, self.hub)
         self.listen = self.hub.listen
 
     def state(self) -> dict[str, object]:

@@ -29,6 +29,7 @@ class Topic(Enum):
     DISPLAY = auto()
     CLOSEUP = auto()  # how near the stages are looked at, how light their clips
     SELECTION = auto()
+    CHALK = auto()  # marks that somebody made, and the tool in hand
     READ_OFF = auto()  # which point of the body is read off
     UNITS = auto()
 

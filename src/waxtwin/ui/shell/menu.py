@@ -130,7 +130,16 @@ def commands(w: App) -> list[Command]:
     for key, side in (("J", "athlete"), ("L", "twin")):
         title = f"Eye check: the next answer, {side}"
         found.append(Command(f"eye_{side}", title, "Stops", partial(w.pair.eye.turn, side), (key,), has_throw))
+    chalk = w.pair.chalk
     found += [
+        Command("chalk", "Marks", "View", partial(w.pair.side.switch, "chalk"), ("C",), has_throw,
+                    checked=lambda: w.pair.side.shown == "chalk"),
+        Command("chalk_shown", "Show all marks", "View", lambda: desk.chalk.show(not desk.chalk.visible), ("H",),
+                    has_throw, checked=lambda: desk.chalk.visible),
+        Command("chalk_copy", "The same mark on the other side", "Edit", chalk.copy, ("X",),
+                    lambda: desk.chalk.picked is not None and desk.pair.complete),
+        Command("chalk_remove", "Take the chosen mark away", "Edit", chalk.remove, ("Delete",),
+                    lambda: desk.chalk.picked is not None),
         Command("eye_next", "The next eye check", "Stops", w.pair.eye.go_on, ("M",), has_throw),
         Command("eye", "By eye", "View", partial(w.pair.side.switch, "eye"), ("B",), has_throw,
                     checked=lambda: w.pair.side.shown == "eye"),

@@ -20,6 +20,9 @@ from waxtwin.ui.model.clock import RATES
 from waxtwin.ui.model.display import VIEWS
 from waxtwin.ui.model.pair_state import OTHERS, SIDES
 from waxtwin.ui.model.topics import Topic
+from waxtwin.ui.rooms.pair.chalk_flow import ChalkFlow
+from waxtwin.ui.rooms.pair.chalk_hand import ChalkHand
+from waxtwin.ui.rooms.pair.chalk_panel import ChalkPanel
 from waxtwin.ui.rooms.pair.eye_flow import EyeFlow
 from waxtwin.ui.rooms.pair.eye_panel import EyePanel
 from waxtwin.ui.rooms.pair.header import PairHeader
@@ -55,14 +58,7 @@ class PairRoom(Room):
             stage.taken.connect(self._take_side)
         self.nearer = NearerButton(context)
         self._picture: PictureDialog | None = None
-        self.panel = StopPanel(desk, self.edits)
-        self.rubber = RubberPanel(desk)
-        self.eye = EyeFlow(context)
-        self.eye_panel = EyePanel(self.eye)
-        self.eye_panel.editing.connect(self.edit_eye_checks)
-        self.side = SidePanel(
-            {"stop": ("stop", self.panel), "rubber": ("rubber", self.rubber), "eye": ("by eye", self.eye_panel)}
-        )
+        self.side = self._make_side(context)
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 4, 14, 8)
         column.setSpacing(6)
@@ -99,6 +95,19 @@ class PairRoom(Room):
         desk.listen(lambda _: self._say_offset(), Topic.TIME, Topic.ALIGNMENT, Topic.FIGURES, Topic.PAIR)
         desk.listen(self._run, Topic.PLAY)
         self._sync()
+
+    def _make_side(self, context: Context) -> SidePanel:
+        """What stands beside the stages: measures, a point read off, eye checks, marks."""
+        self.panel, self.rubber = StopPanel(self.desk, self.edits), RubberPanel(self.desk)
+        self.eye, self.chalk = EyeFlow(context), ChalkFlow(context)
+        self.eye_panel, self.chalk_panel = EyePanel(self.eye), ChalkPanel(self.chalk, self.stages)
+        self.eye_panel.editing.connect(self.edit_eye_checks)
+        for stage in self.stages.values():
+            stage.hands.chalk = ChalkHand(stage, self.chalk)
+        return SidePanel({
+            "stop": ("stop", self.panel), "rubber": ("rubber", self.rubber), "eye": ("by eye", self.eye_panel),
+            "chalk": ("marks", self.chalk_panel),
+        })  # fmt: skip
 
     def _first_row(self) -> FlowLayout:
         desk = self.desk
@@ -241,8 +250,10 @@ class PairRoom(Room):
         self.eye_dialog.open()
 
     def both_again(self) -> None:
-        """Give up a drag on the seam, or let both sides move again."""
-        if not self.seam.cancel_drag():
+        """Give up a drag on the seam or the tool in hand, or let both sides move again."""
+        if self.desk.chalk.tool:
+            self.desk.chalk.take("")
+        elif not self.seam.cancel_drag():
             self.desk.clock.take("")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -26,6 +26,8 @@ from waxtwin.ui.model.display import VIEW_NAMES
 from waxtwin.ui.model.gauges import ALWAYS, Stroke, from_rubber, marks
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import rows_at
+from waxtwin.ui.rooms.pair.chalk_paint import paint_all_chalk
+from waxtwin.ui.rooms.pair.chalk_place import StagePlace
 from waxtwin.ui.rooms.pair.floor import Floor
 from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
 from waxtwin.ui.rooms.pair.stage_clip import StageClip
@@ -42,6 +44,7 @@ _INSET, _INSET_ZOOM = 82.0, 2.6
 _SHOWN = (
     Topic.PAIR, Topic.FIGURES, Topic.OTHERS, Topic.TIME, Topic.ALIGNMENT, Topic.DISPLAY, Topic.SELECTION, Topic.UNITS,
     Topic.LANDING, Topic.ALONE, Topic.CLOSEUP, Topic.READ_OFF,
+    Topic.CHALK, Topic.FACTS,
 )  # fmt: skip
 
 
@@ -56,7 +59,7 @@ class Stage(QWidget):
         self.desk, self.side = desk, side
         self.tone = "athlete" if side == "athlete" else "twin"
         self.beside: Stage | None = None
-        self._hands = StageHands(self)
+        self.hands = StageHands(self)
         self.clip = StageClip(self.frame_ready.emit)
         self._floor = Floor()
         self._middle: tuple[float, float] | None = None  # of the whole picture, in shares, where a landmark is followed
@@ -168,8 +171,25 @@ class Stage(QWidget):
         if matrix is not None and points is not None:
             self._paint_bodies(painter, matrix, points, motion, time)
             self._paint_inset(painter, matrix, points, motion, time)
+        paint_all_chalk(painter, self)
         paint_words(painter, self, time, points is not None)
         self._paint_band(painter)
+
+    def place(self) -> StagePlace | None:
+        """Where chalk marks lie on this stage now; None where nothing is seen."""
+        motion = self.motion
+        if motion is None:
+            return None
+        clip = self.clip.clip if self.shows_clip else None
+        time = self.desk.clock.time_of(self.side)
+        if clip is not None and self.clip.late:
+            time = self.clip.seen_time or time
+        framing = None if clip is None else self._framing()
+        bare = None if motion.is_bare else self.figure_matrix(motion)
+        matrix = bare if framing is None else framing.matrix()
+        across = clip.view if clip is not None else self.desk.view.display.camera
+        axis = 1 if across in ("front", "rear") else 0
+        return StagePlace(motion, time, matrix, self._as_shown(np.ones(3)), framing, clip, axis, self.is_left)
 
     def _paint_bodies(
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float

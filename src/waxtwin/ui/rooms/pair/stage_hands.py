@@ -9,6 +9,7 @@ from PySide6.QtCore import QEvent, QObject, QPointF, Qt
 from PySide6.QtGui import QMouseEvent, QNativeGestureEvent, QWheelEvent
 
 from waxtwin.ui.model.display import VIEWS
+from waxtwin.ui.rooms.pair.chalk_hand import ChalkHand
 
 if TYPE_CHECKING:
     from waxtwin.ui.rooms.pair.stage import Stage
@@ -28,6 +29,7 @@ class StageHands(QObject):
         stage.installEventFilter(self)
         self._grip: QPointF | None = None
         self._pressed: QPointF | None = None
+        self.chalk: ChalkHand | None = None
 
     def eventFilter(self, stage: QObject, event: QEvent) -> bool:
         """Whether a hand's doing was taken care of."""
@@ -48,10 +50,18 @@ class StageHands(QObject):
         return False
 
     def _press(self, event: QMouseEvent) -> None:
+        if (
+            event.button() == Qt.MouseButton.LeftButton
+            and self.chalk is not None
+            and self.chalk.press(event.position())
+        ):
+            return
         self._grip = self._pressed = event.position()
 
     def _drag(self, event: QMouseEvent) -> None:
         """The figures turn; a clip, or with another button anything, is moved."""
+        if self.chalk is not None and self.chalk.move(event.position()):
+            return
         if self._grip is None:
             return
         moved = event.position() - self._grip
@@ -70,6 +80,12 @@ class StageHands(QObject):
 
     def _release(self, event: QMouseEvent) -> None:
         """What was not dragged was a click."""
+        if (
+            event.button() == Qt.MouseButton.LeftButton
+            and self.chalk is not None
+            and self.chalk.release(event.position())
+        ):
+            return
         pressed, self._grip, self._pressed = self._pressed, None, None
         near = pressed is not None and (event.position() - pressed).manhattanLength() < _CLICK
         if near and event.button() == Qt.MouseButton.LeftButton:
