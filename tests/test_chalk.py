@@ -205,4 +205,4 @@ def test_marks_on_a_clip_before_landmarks_are_zoomed_along_and_hidden_when_it_is
     other = replace(line, clip="another.mp4")
     pair.renew({"athlete": with_chalk(stored, [asdict(other)])})
     assert one.grab().toImage() != plain
-    assert "not on this stage" in app.pair.chalk_panel.list.item(0).text()
+    assert "not on a stage now" in app.pair.chalk_panel.list.item(0).text()

@@ -165,7 +165,7 @@ def test_several_twins_on_the_command_line(run):
     first = next(one for one in found if one["id"] == "trunk_forward_at_landing")
     assert (first["twins"], first["of_twins"]) == (2, 2)
     code, _, said = run("contrast", *files, *files[1:], files[1])
-    assert code == 2 and "at most 3 twins" in said
+    assert code == 2 and "at most 4 twins" in said
 
 
 # several twins ------------------------------------------------------------------------------------------------------

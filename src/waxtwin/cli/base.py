@@ -32,8 +32,7 @@ class LandingChoice(StrEnum):
     plant = "plant"
 
 
-Twins = Annotated[list[Path], typer.Argument(help="One to three twins.")]
-_MOST_TWINS = 3
+Twins = Annotated[list[Path], typer.Argument(help="One to four twins.")]
 Landing = Annotated[LandingChoice, typer.Option(help="Which stop counts as landing.")]
 SchoolLanding = Annotated[
     LandingChoice | None, typer.Option("--landing", help="Which stop counts as landing; the school's if not said.")
@@ -109,9 +108,10 @@ def pairs_of(athlete: Path, twins: list[Path], sets: dict[Path, Any], landing: s
     """The athlete against each twin, all with one smoothing."""
     from waxtwin.core.contrast import contrast_sets
     from waxtwin.library.bands import current_book, standards_of
+    from waxtwin.library.pairs import MOST_TWINS
 
-    if len(twins) > _MOST_TWINS:
-        raise WaxTwinError(f"at most {_MOST_TWINS} twins can be held beside one athlete")
+    if len(twins) > MOST_TWINS:
+        raise WaxTwinError(f"at most {MOST_TWINS} twins can be held beside one athlete")
     found, standards = resolved_sets(sets, landing), standards_of(current_book())
     return [contrast_sets(found[athlete], found[twin], standards) for twin in twins]
 

@@ -18,7 +18,7 @@ from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
 
 TWIN, PAST, PEERS = "twin", "past", "peers"
-MOST_TWINS = 3
+MOST_TWINS = 4
 _LONGEST = 60  # characters of a tied moment's name
 
 

@@ -11,6 +11,8 @@ from waxtwin.ui.model.display import View
 from waxtwin.ui.model.pair_state import PairState
 from waxtwin.ui.model.topics import Hub, Topic
 
+SECOND = ", second"  # how the key of a stage ends that shows a throw from a second side
+
 
 class Desk:
     """What every room looks at."""
@@ -23,6 +25,12 @@ class Desk:
         self.closeups = Closeups(self.hub)
         self.chalk = ChalkBoard(self.pair, self.hub)
         self.listen = self.hub.listen
+
+    @property
+    def stages(self) -> tuple[str, ...]:
+        """The stages on show, each by its key: a side, and its second view where there is one."""
+        sides = self.pair.shown_sides
+        return (*sides, *(side + SECOND for side in sides)) if self.view.display.double else sides
 
     def state(self) -> dict[str, object]:
         """How the pair is shown, to be kept and restored."""

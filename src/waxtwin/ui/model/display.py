@@ -8,6 +8,7 @@ from waxtwin.core.read_off import POINTS
 from waxtwin.ui.model.topics import Hub, Topic
 
 VIEWS = {"side": (0.0, 4.0), "front": (90.0, 4.0), "rear": (-90.0, 8.0), "top": (0.0, 89.0)}
+BESIDE = {"side": "front", "front": "side", "rear": "side", "top": "side"}  # what a second stage shows beside a view
 VIEW_NAMES = {"open side": "side", "closed side": "side", "front": "front", "rear": "rear"}  # of clips, to VIEWS
 
 
@@ -18,7 +19,8 @@ class Display:
     `ghost` lays the other side over each stage, at an origin of the core's ORIGINS or "" for none, scaled to the same
     height if `matched`; `fade` is how much of the other side is seen, 0 to 1, or with `split` how far from the right
     it reaches; `inset` is the landmark that a magnified round follows, or ""; `alone` leaves out all but the
-    stages and the seam; `wall` leaves out the athlete where there are several twins.
+    stages and the seam; `wall` leaves out the athlete where there are several twins; `double` shows each throw from a
+    second side as well.
     """
 
     shown: str = "both"
@@ -35,6 +37,7 @@ class Display:
     inset: str = ""
     alone: bool = False
     wall: bool = False
+    double: bool = False
 
 
 class View:

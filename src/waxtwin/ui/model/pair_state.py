@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from waxtwin.library.pairs import Pair, Tie
 
 SIDES = ("athlete", "twin")
-OTHERS = ("twin2", "twin3")  # further twins: seen and contrasted, but corrected in a pair of their own
+OTHERS = ("twin2", "twin3", "twin4")  # further twins: seen and contrasted, but corrected in a pair of their own
 
 
 def _same(one: Mapping[str, tuple[object, ...]], other: Mapping[str, tuple[object, ...]]) -> bool:

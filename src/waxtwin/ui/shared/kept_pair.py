@@ -175,7 +175,7 @@ class KeptPair(QObject):
             self.library.change(lambda library: work(library, kept), 0)
 
     def add_twin(self, key: int) -> None:
-        """Lay a further twin beside the pair, at most three twins in all."""
+        """Lay a further twin beside the pair, at most four twins in all."""
         from waxtwin.library.pairs import MOST_TWINS, change_pair
 
         kept = self.desk.pair.kept

@@ -145,7 +145,7 @@ class BenchRoom(Room):
             self._as[side] = button
             row.addWidget(button)
         self._another = QPushButton("Add as another twin")
-        self._another.setToolTip("Up to three twins beside one athlete")
+        self._another.setToolTip("Up to four twins beside one athlete")
         self._another.clicked.connect(self._add_twin)
         row.addWidget(self._another)
         self._find = QPushButton("Find a twin…")

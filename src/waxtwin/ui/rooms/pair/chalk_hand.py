@@ -54,7 +54,10 @@ class ChalkHand:
         end = place.end_at(at)
         if end is not None:
             ends = tuple(end if k == n else one for k, one in enumerate(chalk.ends))
-            self.drag = replace(chalk, ends=ends, clip=self._clip() if not all(e.landmark for e in ends) else ""), n
+            self.drag = (
+                replace(chalk, ends=ends, clip=self._stage.clip_name if not all(e.landmark for e in ends) else ""),
+                n,
+            )
             self._stage.update()
         return True
 
@@ -71,9 +74,5 @@ class ChalkHand:
             return False
         if place is not None:
             view = "side" if place.axis == 0 else "front"
-            self._flow.click(side, place.end_at(at), self._clip(), view)
+            self._flow.click(side, place.end_at(at), self._stage.clip_name, view)
         return True
-
-    def _clip(self) -> str:
-        clip = self._stage.clip.clip
-        return clip.path.name if clip is not None else ""

@@ -38,12 +38,12 @@ def chalk_on_show(stage: Stage) -> list[Chalk]:
     if not board.visible or analysis is None or motion is None:
         return []
     time, stops = stage.desk.clock.time_of(stage.side), analysis.event_times
-    clip = stage.clip.clip.path.name if stage.clip.clip is not None and stage.shows_clip else ""
     dragged = stage.hands.chalk.drag if stage.hands.chalk is not None else None
     marks = [dragged[0] if dragged is not None and dragged[0].id == one.id else one for one in board.of(stage.side)]
     return [
         one for one in marks
-        if not one.hidden and one.clip in ("", clip) and one.shows(time, stops.get(one.stop), 1.0 / motion.rate)
+        if not one.hidden and one.clip in ("", stage.clip_name)
+        and one.shows(time, stops.get(one.stop), 1.0 / motion.rate)
     ]  # fmt: skip
 
 

@@ -24,7 +24,7 @@ from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.rooms.pair.chalk_flow import SPANS, ChalkFlow
 from waxtwin.ui.rooms.pair.chalk_paint import number_words
-from waxtwin.ui.rooms.pair.stage import Stage
+from waxtwin.ui.rooms.pair.stage_grid import StageGrid
 from waxtwin.ui.shared.flow_layout import FlowLayout
 from waxtwin.ui.shared.theme import font, side_colour
 from waxtwin.ui.shared.widgets import label
@@ -33,11 +33,11 @@ _MARK = Qt.ItemDataRole.UserRole
 
 
 class ChalkPanel(QWidget):
-    """`stages` {side: stage} tell what a mark measures where it is seen."""
+    """The stages of the grid tell what a mark measures where it is seen."""
 
-    def __init__(self, flow: ChalkFlow, stages: dict[str, Stage]) -> None:
+    def __init__(self, flow: ChalkFlow, grid: StageGrid) -> None:
         super().__init__()
-        self.flow, self._stages, self.desk = flow, stages, flow.desk
+        self.flow, self._grid, self.desk = flow, grid, flow.desk
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 0, 0, 0)
         column.setSpacing(5)
@@ -166,11 +166,12 @@ class ChalkPanel(QWidget):
 
     def _told(self, side: str, chalk: Chalk) -> str:
         """A mark's name, when it is seen and what it measures now."""
-        stage, place = self._stages[side], self._stages[side].place()
+        stages = [self._grid.stages[side], self._grid.seconds[side]]
+        stage = next((one for one in stages if chalk.clip and one.clip_name == chalk.clip), stages[0])
+        place = stage.place()
         number = "" if place is None else number_words(place.number(chalk), self.desk.view.imperial)
-        clip = stage.clip.clip
-        if chalk.clip and (clip is None or clip.path.name != chalk.clip):
-            number = "on a clip that is not on this stage"
+        if chalk.clip and stage.clip_name != chalk.clip:
+            number = "on a clip that is not on a stage now"
         where = f" ({EVENTS[chalk.stop].short})" if chalk.stop else ""
         return f"{number + '   ' if number else ''}{chalk.title}{where}{', hidden' if chalk.hidden else ''}"
 

@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 from waxtwin.core.ghost import ORIGINS
 from waxtwin.ui.model.clock import RATES
 from waxtwin.ui.model.display import VIEWS
-from waxtwin.ui.model.pair_state import OTHERS, SIDES
+from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.rooms.pair.chalk_flow import ChalkFlow
 from waxtwin.ui.rooms.pair.chalk_hand import ChalkHand
@@ -31,7 +31,7 @@ from waxtwin.ui.rooms.pair.picture_dialog import PictureDialog
 from waxtwin.ui.rooms.pair.rubber_panel import RubberPanel
 from waxtwin.ui.rooms.pair.seam import Seam
 from waxtwin.ui.rooms.pair.side_panel import SidePanel
-from waxtwin.ui.rooms.pair.stage import Stage
+from waxtwin.ui.rooms.pair.stage_grid import StageGrid
 from waxtwin.ui.rooms.pair.stop_edits import StopEditor
 from waxtwin.ui.rooms.pair.stop_panel import StopPanel
 from waxtwin.ui.shared.context import Context
@@ -51,10 +51,9 @@ class PairRoom(Room):
         self.desk = desk = context.desk
         self.edits = StopEditor(context)
         self.seam = Seam(desk)
-        self.stages = {side: Stage(desk, side) for side in (*SIDES, *OTHERS)}
-        for side, stage in self.stages.items():
-            stage.beside = self.stages["twin" if side == "athlete" else "athlete"]
-            stage.beside.frame_ready.connect(stage.update)
+        self.grid = StageGrid(desk)
+        self.stages = self.grid.stages
+        for stage in self.grid.every():
             stage.taken.connect(self._take_side)
         self.nearer = NearerButton(context)
         self._picture: PictureDialog | None = None
@@ -67,8 +66,7 @@ class PairRoom(Room):
         column.addWidget(self.header)
         upper = QHBoxLayout()
         upper.setSpacing(4)
-        for stage in self.stages.values():
-            upper.addWidget(stage, 10)
+        upper.addWidget(self.grid, 20)
         upper.addWidget(self.side, 7)
         column.addLayout(upper, 1)
         column.addWidget(self.seam)
@@ -100,9 +98,9 @@ class PairRoom(Room):
         """What stands beside the stages: measures, a point read off, eye checks, marks."""
         self.panel, self.rubber = StopPanel(self.desk, self.edits), RubberPanel(self.desk)
         self.eye, self.chalk = EyeFlow(context), ChalkFlow(context)
-        self.eye_panel, self.chalk_panel = EyePanel(self.eye), ChalkPanel(self.chalk, self.stages)
+        self.eye_panel, self.chalk_panel = EyePanel(self.eye), ChalkPanel(self.chalk, self.grid)
         self.eye_panel.editing.connect(self.edit_eye_checks)
-        for stage in self.stages.values():
+        for stage in self.grid.every():
             stage.hands.chalk = ChalkHand(stage, self.chalk)
         return SidePanel({
             "stop": ("stop", self.panel), "rubber": ("rubber", self.rubber), "eye": ("by eye", self.eye_panel),
@@ -191,6 +189,7 @@ class PairRoom(Room):
             [("Side by side", {"ghost": ""}), *laid],
             [("Seen through each other", {"split": False}), ("Split down the stage", {"split": True})],
             [("At the same height", {"matched": True}), ("At their true heights", {"matched": False})],
+            [("One view", {"double": False}), ("Two views, one below the other", {"double": True})],
             [("Athlete and twins", {"wall": False}), ("Twins only", {"wall": True})],
             [("Without paths", {"trails": False}), ("Paths of hand, head, pelvis, knee", {"trails": True})],
         )
@@ -229,11 +228,11 @@ class PairRoom(Room):
     def come_nearer(self, factor: float) -> None:
         """Nearer to the middle of the stages, or further off below 1."""
         closeups, pair = self.desk.closeups, self.desk.pair
-        closeups.nearer(self.desk.clock.alone or pair.lead_side, factor, (0.5, 0.5), pair.shown_sides)
+        closeups.nearer(self.desk.clock.alone or pair.lead_side, factor, (0.5, 0.5), self.desk.stages)
 
     def show_whole(self) -> None:
         """The whole picture on the stages again."""
-        self.desk.closeups.whole(self.desk.clock.alone or self.desk.pair.lead_side, self.desk.pair.shown_sides)
+        self.desk.closeups.whole(self.desk.clock.alone or self.desk.pair.lead_side, self.desk.stages)
 
     def show_picture_dialog(self) -> None:
         """Light, contrast and mirroring of the clips."""
@@ -281,11 +280,6 @@ class PairRoom(Room):
         self._mirror.setChecked(desk.view.display.mirrored)
         for action, change in self._over_actions:
             action.setChecked(all(getattr(desk.view.display, name) == value for name, value in change.items()))
-        several = bool(desk.pair.others)
-        for side, stage in self.stages.items():
-            wall = side == "athlete" and several and desk.view.display.wall
-            empty = bool(desk.pair.stored) and desk.pair.stored_of(side) is None  # one delivery has all the room
-            stage.setVisible(side in desk.pair.shown_sides and not wall and not empty)
         self.fade.setVisible(bool(desk.view.display.ghost))
         self.fade.setValue(round(desk.view.display.fade * 100))
         for widget in self._around:
@@ -314,8 +308,7 @@ class PairRoom(Room):
 
     def let_go(self) -> None:
         self._timer.stop()
-        for stage in self.stages.values():
-            stage.clip.close()
+        self.grid.let_go()
 
     def throws_in_sight(self) -> frozenset[int]:
         return on_desk(self.desk)

@@ -9,7 +9,6 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QPainter,
-    QPainterPath,
     QPaintEvent,
     QPen,
 )
@@ -21,8 +20,8 @@ from waxtwin.core.ghost import placing
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
-from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.display import VIEW_NAMES
+from waxtwin.ui.model.desk import SECOND, Desk
+from waxtwin.ui.model.display import BESIDE, VIEW_NAMES, VIEWS
 from waxtwin.ui.model.gauges import ALWAYS, Stroke, from_rubber, marks
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import rows_at
@@ -32,6 +31,7 @@ from waxtwin.ui.rooms.pair.floor import Floor
 from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
 from waxtwin.ui.rooms.pair.stage_clip import StageClip
 from waxtwin.ui.rooms.pair.stage_hands import StageHands
+from waxtwin.ui.rooms.pair.stage_inset import paint_inset
 from waxtwin.ui.rooms.pair.stage_words import paint_words
 from waxtwin.ui.shared.framing import Framing, solved_matrix
 from waxtwin.ui.shared.gauge_paint import paint_marks, paint_tag
@@ -39,7 +39,6 @@ from waxtwin.ui.shared.theme import AMBER, TEAL, WAX, colour, side_colour
 from waxtwin.ui.shared.wax_figure import figure_matrix, paint_figure
 
 _TRAILS = ("throwing_hand", "head", "pelvis", "lead_knee")
-_INSET, _INSET_ZOOM = 82.0, 2.6
 
 _SHOWN = (
     Topic.PAIR, Topic.FIGURES, Topic.OTHERS, Topic.TIME, Topic.ALIGNMENT, Topic.DISPLAY, Topic.SELECTION, Topic.UNITS,
@@ -54,18 +53,18 @@ class Stage(QWidget):
     frame_ready = Signal(int)
     taken = Signal(str)
 
-    def __init__(self, desk: Desk, side: str, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.desk, self.side = desk, side
+    def __init__(self, desk: Desk, side: str, *, second: bool = False) -> None:
+        super().__init__()
+        self.desk, self.side, self._second = desk, side, second
+        self.key = side + SECOND if second else side
         self.tone = "athlete" if side == "athlete" else "twin"
         self.beside: Stage | None = None
         self.hands = StageHands(self)
         self.clip = StageClip(self.frame_ready.emit)
         self._floor = Floor()
         self._middle: tuple[float, float] | None = None  # of the whole picture, in shares, where a landmark is followed
-        self.setMinimumSize(200, 240)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.setAccessibleName(f"{side} stage")
+        self.setAccessibleName(f"{self.key} stage")
         self.setToolTip(
             "Click: only this side moves. Wheel: nearer. Drag: turn the figures, or move a clip. Double click: all back"
         )
@@ -79,12 +78,27 @@ class Stage(QWidget):
         stored, display = self.desk.pair.stored_of(self.side), self.desk.view.display
         clips = stored.clips if stored else ()
         wanted = [c for c in clips if VIEW_NAMES.get(c.view) == display.camera] or list(clips)
+        if self._second:  # another clip than the first stage's, from the side that it asks for if there is one
+            others = [c for c in clips if c is not wanted[0]]
+            wanted = [c for c in others if VIEW_NAMES.get(c.view) == self.camera] or others
         self.clip.show(wanted[0] if wanted and (display.shown != "figure" or self.is_bare) else None)
+
+    @property
+    def camera(self) -> str:
+        """From where this stage shows figures, and prefers clips."""
+        camera = self.desk.view.display.camera
+        return BESIDE.get(camera, "front") if self._second else camera
 
     @property
     def shows_clip(self) -> bool:
         """Whether a clip is on this stage."""
         return self.clip.is_open
+
+    @property
+    def clip_name(self) -> str:
+        """The file name of the clip that is seen, or ""."""
+        clip = self.clip.clip
+        return clip.path.name if clip is not None and self.shows_clip else ""
 
     @property
     def is_bare(self) -> bool:
@@ -102,7 +116,7 @@ class Stage(QWidget):
     def flips(self) -> bool:
         """Whether the picture is turned over: a left-hander by choice, and any stage by its own."""
         mirrored = self.is_left and self.desk.view.display.mirrored
-        return mirrored != self.desk.closeups.of(self.side).turned
+        return mirrored != self.desk.closeups.of(self.key).turned
 
     @property
     def is_left(self) -> bool:
@@ -121,7 +135,7 @@ class Stage(QWidget):
 
     def _nearer(self) -> np.ndarray:
         """Points of the whole picture to points of the stage `(3, 3)`: how near it is looked at."""
-        closeup, (w, h) = self.desk.closeups.of(self.side), (self.width(), self.height())
+        closeup, (w, h) = self.desk.closeups.of(self.key), (self.width(), self.height())
         x, y = self._middle or (closeup.x, closeup.y)
         zoom = closeup.zoom
         return np.array([[zoom, 0, (0.5 - zoom * x) * w], [0, zoom, (0.5 - zoom * y) * h], [0, 0, 1.0]])
@@ -130,12 +144,12 @@ class Stage(QWidget):
         """Find what lies in the middle, where a landmark is followed; `matrix` shows the whole picture."""
         self._middle = None
         closeups = self.desk.closeups
-        if not closeups.follow or closeups.of(self.side).zoom <= 1.0 or points is None or matrix is None:
+        if not closeups.follow or closeups.of(self.key).zoom <= 1.0 or points is None or matrix is None:
             return
         joint = points[INDEX[closeups.follow]]
         if np.isfinite(joint).all():
             at, _ = project(matrix, joint)
-            seen = closeups.of(self.side).seeing(float(at[0]) / self.width(), float(at[1]) / self.height())
+            seen = closeups.of(self.key).seeing(float(at[0]) / self.width(), float(at[1]) / self.height())
             self._middle = seen.x, seen.y
 
     # painting ------------------------------------------------------------------------------------------------------
@@ -153,12 +167,12 @@ class Stage(QWidget):
             return
         time = self.desk.clock.time_of(self.side)
         matrix: np.ndarray | None = None
-        if self.shows_clip and self.clip.fetch(time, self.desk.closeups.of(self.side)):
+        if self.shows_clip and self.clip.fetch(time, self.desk.closeups.of(self.key)):
             if self.clip.late:  # whatever is drawn and written belongs to the frame that is seen
                 time = self.clip.seen_time or time
             points = self._points(motion, time)
             self._keep_in_middle(points, self._whole_frame().matrix())
-            self._draw_frame(painter)
+            self.draw_frame(painter)
             matrix = self._framing().matrix()
         elif motion.is_bare:
             points = None
@@ -169,8 +183,8 @@ class Stage(QWidget):
             analysis, ratio = self.desk.pair.analysis(self.side), self.devicePixelRatioF()
             painter.drawPixmap(0, 0, self._floor.picture(matrix, motion, analysis, self.size(), ratio))
         if matrix is not None and points is not None:
-            self._paint_bodies(painter, matrix, points, motion, time)
-            self._paint_inset(painter, matrix, points, motion, time)
+            self.paint_bodies(painter, matrix, points, motion, time)
+            paint_inset(painter, self, matrix, points, time)
         paint_all_chalk(painter, self)
         paint_words(painter, self, time, points is not None)
         self._paint_band(painter)
@@ -187,11 +201,11 @@ class Stage(QWidget):
         framing = None if clip is None else self._framing()
         bare = None if motion.is_bare else self.figure_matrix(motion)
         matrix = bare if framing is None else framing.matrix()
-        across = clip.view if clip is not None else self.desk.view.display.camera
+        across = clip.view if clip is not None else self.camera
         axis = 1 if across in ("front", "rear") else 0
         return StagePlace(motion, time, matrix, self._as_shown(np.ones(3)), framing, clip, axis, self.is_left)
 
-    def _paint_bodies(
+    def paint_bodies(
         self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
     ) -> None:
         """The figure where it is wanted, the other side over it, trails and gauges."""
@@ -245,42 +259,10 @@ class Stage(QWidget):
         clip = self.clip.clip
         if clip is None or not self.shows_clip or clip.camera is None or VIEW_NAMES.get(clip.view) != view:
             return None
-        closeup = self.desk.closeups.of(self.side)
+        closeup = self.desk.closeups.of(self.key)
         if not self.clip.fetch(self.desk.clock.time_of(self.side), closeup) or self.clip.image is None:
             return None
         return Frame(self.clip.image, solved_matrix(clip.camera, self.clip.size), view, mirrored=self.is_left)
-
-    def _paint_inset(
-        self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float
-    ) -> None:
-        """A round in the corner that follows a joint and shows it enlarged."""
-        name = self.desk.view.display.inset
-        joint = points[INDEX[name]] if name else np.full(3, np.nan)
-        if np.isnan(joint).any():
-            return
-        at, _ = project(matrix, joint)
-        middle = self._far_corner(QPointF(*at))
-        round_ = QPainterPath()
-        round_.addEllipse(middle, _INSET, _INSET)
-        painter.save()
-        painter.setClipPath(round_)
-        painter.fillRect(self.rect(), colour("stage"))
-        painter.translate(middle)
-        painter.scale(_INSET_ZOOM, _INSET_ZOOM)
-        painter.translate(-QPointF(*at))
-        if self.shows_clip:
-            self._draw_frame(painter)
-        self._paint_bodies(painter, matrix, points, motion, time)
-        painter.restore()
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(QPen(side_colour(self.tone, soft=True), 2))
-        painter.drawEllipse(middle, _INSET, _INSET)
-
-    def _far_corner(self, joint: QPointF) -> QPointF:
-        """Middle of a round in the corner that is farthest from a joint."""
-        room = _INSET + 12
-        corners = [QPointF(x, y) for x in (room, self.width() - room) for y in (34 + room, self.height() - room)]
-        return max(corners, key=lambda corner: (corner - joint).manhattanLength())
 
     def _points(self, motion: Motion, time: float) -> np.ndarray | None:
         """The body `(landmarks, 3)` as shown: canonical, or in its true frame; None outside the track."""
@@ -294,15 +276,14 @@ class Stage(QWidget):
         return np.asarray(self._nearer() @ self._whole_figure(motion))
 
     def _whole_figure(self, motion: Motion) -> np.ndarray:
-        azimuth, elevation = (
-            math.radians(self.desk.view.display.azimuth),
-            math.radians(self.desk.view.display.elevation),
-        )
+        display = self.desk.view.display
+        seen = VIEWS[self.camera] if self._second else (display.azimuth, display.elevation)
+        azimuth, elevation = map(math.radians, seen)
         if self._looks_left:
             azimuth = math.pi - azimuth  # the open side of a left-hander is the other one
         return figure_matrix((self.width(), self.height()), motion.height, azimuth, elevation)
 
-    def _draw_frame(self, painter: QPainter) -> None:
+    def draw_frame(self, painter: QPainter) -> None:
         """The frame at hand, laid over the stage."""
         if self.clip.image is not None:
             self._framing().draw(painter, self.clip.image)

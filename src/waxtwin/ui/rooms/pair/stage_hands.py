@@ -69,7 +69,7 @@ class StageHands(QObject):
         stage = self._stage
         if stage.clip.clip is not None or event.buttons() & _MOVES:
             x, y = moved.x() / stage.width(), moved.y() / stage.height()
-            self._desk.closeups.move(stage.side, x, y, self._desk.pair.shown_sides)
+            self._desk.closeups.move(stage.key, x, y, self._desk.stages)
             return
         d = self._desk.view.display
         self._desk.view.show(
@@ -97,7 +97,7 @@ class StageHands(QObject):
         stage.taken.emit(stage.side)  # its first half was a click
         azimuth, elevation = VIEWS["side"]
         with self._desk.hub.changing():
-            self._desk.closeups.whole(stage.side, self._desk.pair.shown_sides)
+            self._desk.closeups.whole(stage.key, self._desk.stages)
             if self._desk.view.display.camera == "free":
                 self._desk.view.show(azimuth=azimuth, elevation=elevation, camera="side")
 
@@ -105,4 +105,4 @@ class StageHands(QObject):
         """Nearer to where the pointer is."""
         stage = self._stage
         place = at.x() / stage.width(), at.y() / stage.height()
-        self._desk.closeups.nearer(stage.side, factor, place, self._desk.pair.shown_sides)
+        self._desk.closeups.nearer(stage.key, factor, place, self._desk.stages)

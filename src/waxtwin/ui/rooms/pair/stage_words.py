@@ -55,7 +55,7 @@ def _notes(stage: Stage, seen: bool) -> list[str]:
     motion, clip, bare, shows = stage.motion, stage.clip.clip, stage.is_bare, stage.shows_clip
     figure = stage.desk.view.display.shown == "figure"
     unsolved = shows and clip is not None and clip.camera is None
-    closeup = stage.desk.closeups.of(stage.side)
+    closeup = stage.desk.closeups.of(stage.key)
     found = (
         ("fetching the frame…", shows and stage.clip.late),
         (f"{closeup.zoom:.1f}× nearer", closeup.zoom > 1.0),
