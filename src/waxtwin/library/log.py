@@ -22,7 +22,7 @@ from waxtwin.library.layout import BLEND
 from waxtwin.library.records import ArmNoteRow, Athlete, DeliveryRow, FiguresRow, ThrowingSession
 from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
-from waxtwin.library.throws import fetch, session_on
+from waxtwin.library.throws import delivery_row, fetch, session_on
 
 _NAMES = tuple(MEASURES)
 
@@ -58,6 +58,13 @@ def figures_of(library: Library, athlete_id: int, landing: str) -> Steps[tuple[F
         if figures is not None:
             found.append(figures)
     return tuple(found)
+
+
+def figures_before(library: Library, key: int, date: str, landing: str) -> Steps[list[Figures]]:
+    """The figures of what the same athlete threw before a day. Raises LibraryError."""
+    with library.reading() as session:
+        athlete = delivery_row(session, key).athlete_id
+    return [one for one in (yield from figures_of(library, athlete, landing)) if one.date < date]
 
 
 def _figures(library: Library, key: int, landing: str) -> Figures | None:

@@ -10,8 +10,10 @@ from waxtwin.core.analysis import Analysis, resolve_steps
 from waxtwin.core.contrast import Contrast, Standards, analyse_alike, contrast, contrast_sets
 from waxtwin.core.errors import TrackError, WaxTwinError
 from waxtwin.core.sets import ThrowSet
+from waxtwin.core.single import Single, against_bands
 from waxtwin.core.steps import Steps, part
 from waxtwin.core.stops import StopsByHand
+from waxtwin.core.trend import Figures
 from waxtwin.library.bands import SHIPPED, current_book, load_bands, load_matters, standards_of
 from waxtwin.library.stored import StoredDelivery
 
@@ -67,15 +69,28 @@ def first_figures(inputs: Inputs) -> Steps[Contrast]:
     return contrast(athlete, twin, inputs.standards)
 
 
-def single_figures(inputs: Inputs) -> Steps[Analysis]:
+def single_figures(inputs: Inputs) -> Steps[Single]:
     """The one throw that lies on the desk alone, without margins. Raises WaxTwinError."""
-    [stored] = inputs.stored.values()
+    [(side, stored)] = inputs.stored.items()
     yield 0.05
     try:
         [found] = analyse_alike([stored.delivery], landing=inputs.landing)
     except TrackError as fault:
         raise WaxTwinError(f"{stored.origin}: {fault}") from None
-    return found
+    return against_bands(side, found, inputs.standards)
+
+
+def resolved_single(first: Single, inputs: Inputs, library: Library | None) -> Steps[Single]:
+    """The same with margins, and against the sessions that the athlete threw before. Raises WaxTwinError."""
+    [stored] = inputs.stored.values()
+    [found] = yield from part(_resolve_each([first.analysis]), 0.0, 0.5)
+    earlier: list[Figures] = []
+    date = stored.sidecar.recorded or ""
+    if library is not None and stored.key is not None and date and not stored.delivery.track.is_bare:
+        from waxtwin.library.log import figures_before
+
+        earlier = yield from part(figures_before(library, stored.key, date, inputs.landing), 0.5, 1.0)
+    return against_bands(first.side, found, inputs.standards, earlier, date)
 
 
 def resolved(first: Contrast, standards: Standards) -> Steps[Contrast]:

@@ -9,9 +9,9 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
-from waxtwin.core.analysis import Analysis
 from waxtwin.core.contrast import Contrast, Standards
 from waxtwin.core.explain import Perspective, explain_steps
+from waxtwin.core.single import Single
 from waxtwin.ui.model.computing import (
     Inputs,
     Sessions,
@@ -21,6 +21,7 @@ from waxtwin.ui.model.computing import (
     read,
     read_again,
     resolved,
+    resolved_single,
     sessions_of,
     single_figures,
 )
@@ -75,6 +76,12 @@ class PairFlow:
         if len(keys) == len(SIDES) and keys[0] is not None and keys[1] is not None:
             self.take_pair(keys[1], keys[0])
 
+    def take_instants(self) -> None:
+        """Lay one throw on both sides, so that two of its instants can be looked at, or laid over each other."""
+        lead = self._pair.stored.get(self._pair.lead_side)
+        if lead is not None and lead.key is not None:
+            self.take_pair(lead.key, lead.key)
+
     def _read(self, keys: Mapping[str, int], name: str) -> None:
         library = self._store()
         if library is not None:
@@ -125,21 +132,23 @@ class PairFlow:
         inputs = self._inputs()
         self._stop_work()
         if not self._pair.complete:
-            [side] = inputs.stored
             self._runner.start(
-                "figures", lambda: single_figures(inputs), lambda found: self._apply_single(side, found), self._say
+                "figures", lambda: single_figures(inputs), lambda found: self._apply_single(inputs, found), self._say
             )
             return
         self._runner.start(
             "figures", lambda: first_figures(inputs), lambda first: self._apply_first(inputs, first), self._say
         )
 
-    def _apply_single(self, side: str, found: Analysis) -> None:
-        new = self._pair.analysis(side) is None
+    def _apply_single(self, inputs: Inputs, found: Single) -> None:
+        new, library = self._pair.analysis(found.side) is None, self._store()
         with self._desk.hub.changing():
-            self._pair.set_single(side, found)
+            self._pair.set_single(found)
             if new:
                 self._desk.clock.hold_landing()
+        self._runner.start(
+            "margins", lambda: resolved_single(found, inputs, library), self._pair.set_single, self._say
+        )  # fmt: skip
 
     def _apply_first(self, inputs: Inputs, first: Contrast) -> None:
         new = self._pair.contrast is None

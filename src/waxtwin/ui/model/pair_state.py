@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.explain import Explanation
+from waxtwin.core.single import Single
 from waxtwin.core.stops import LANDING, ORDER
 from waxtwin.library.stored import StoredDelivery
 from waxtwin.ui.model.identity import same_objects
@@ -40,7 +41,7 @@ class PairState:
     def _forget(self) -> None:
         """Let go of everything that was worked out for a pair."""
         self.contrast: Contrast | None = None
-        self._single: tuple[str, Analysis] | None = None
+        self.single: Single | None = None
         self.throws: Contrast | None = None
         self.explanation: Explanation | None = None
         self.kept: Pair | None = None
@@ -89,6 +90,12 @@ class PairState:
         return (*SIDES, *self.others)
 
     @property
+    def is_one_throw(self) -> bool:
+        """Whether both sides are the same throw: two of its instants are looked at, and nothing is contrasted."""
+        keys = {one.key for one in self.stored.values()}
+        return self.complete and len(keys) == 1 and None not in keys
+
+    @property
     def is_bare(self) -> bool:
         """Whether a side has a clip and no landmarks yet."""
         return any(one.delivery.track.is_bare for one in self.stored.values())
@@ -104,9 +111,9 @@ class PairState:
             self.contrast = contrast
             self._hub.tell(Topic.FIGURES)
 
-    def set_single(self, side: str, analysis: Analysis) -> None:
+    def set_single(self, single: Single) -> None:
         """Results for a delivery that lies on the desk alone."""
-        self._single = (side, analysis)
+        self.single = single
         self._hub.tell(Topic.FIGURES)
 
     def set_throws(self, sessions: Mapping[str, tuple[StoredDelivery, ...]], contrast: Contrast | None) -> None:
@@ -162,6 +169,8 @@ class PairState:
     @property
     def figures(self) -> Contrast | None:
         """The contrast that tables and accounts speak of: whole sessions where there are any and they are wanted."""
+        if self.is_one_throw:
+            return None
         return self.throws if self.whole and self.throws is not None else self.contrast
 
     @property
@@ -172,7 +181,7 @@ class PairState:
     def analysis(self, side: str) -> Analysis | None:
         """The results of one side."""
         if self.contrast is None:
-            return self._single[1] if self._single is not None and self._single[0] == side else None
+            return self.single.analysis if self.single is not None and self.single.side == side else None
         if side in OTHERS:
             found = self.other_contrasts.get(side)
             return None if found is None else found.twin

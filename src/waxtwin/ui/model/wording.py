@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from waxtwin.core.against_twins import Among
@@ -51,6 +51,15 @@ def columns_for(kind: str) -> tuple[str, ...]:
     """The table's headings for a kind of pair."""
     one, two = SIDE_WORDS[kind]
     return ("Measure", one, two, "Margin ±", "Band", _STANDS[kind])
+
+
+def whose_bands(rows: Iterable[Row]) -> str:
+    """Whose bands rows are held against, and whether their sources were checked."""
+    bands = [row.band for row in rows if row.band is not None]
+    if not bands:
+        return ""
+    unchecked = "" if all(band.verified for band in bands) else " (to verify)"
+    return f" of {bands[0].population}{unchecked}"
 
 
 def stands(row: Row, kind: str, imperial: bool) -> str:
@@ -128,6 +137,8 @@ def waiting_words(pair: PairState, working: str, *, needs: str) -> str:
     """What a room says that has nothing to show yet: what is missing, or what is being worked out."""
     if not pair.stored:
         return "Choose a pair on the Bench first; the demo has one."
+    if pair.is_one_throw:
+        return f"Both sides are the same throw. {needs} needs two: choose another on the Bench."
     if pair.complete and pair.is_bare:
         return f"There are no landmarks yet. {needs} needs them: let them be found in the Prepare room."
     if pair.complete:

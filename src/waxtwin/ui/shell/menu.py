@@ -70,6 +70,7 @@ def commands(w: App) -> list[Command]:
                     has_pair),
         Command("name_pair", "Name this pair…", "Pair", w.kept.ask_name, (), is_kept),
         Command("exchange", "Exchange athlete and twin", "Pair", w.pairs.exchange, (), lambda: desk.pair.complete),
+        Command("instants", "Two instants of this throw", "Pair", w.pairs.take_instants, (), has_throw),
         Command("why", "Why this twin…", "Pair", w.kept.ask_why, (), is_kept),
         Command("peers", "Two of equal standing", "Pair", w.kept.switch_peers, (),
                     lambda: is_kept() and desk.pair.kind != "past", checked=lambda: desk.pair.kind == "peers"),

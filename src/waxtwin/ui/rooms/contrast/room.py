@@ -22,20 +22,23 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from waxtwin.core.contrast import LEVEL, UNTOLD, Row
+from waxtwin.core.contrast import LEVEL, UNTOLD, Contrast, Row
 from waxtwin.core.footing import footing
 from waxtwin.core.measures.registry import KINDS
+from waxtwin.core.single import Single
 from waxtwin.core.stops import EVENTS, ORDER
 from waxtwin.ui.model.pair_state import SIDES
+from waxtwin.ui.model.single_wording import told_single
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import (
     SIDE_WORDS,
     sequence,
     told_sets,
     waiting_words,
+    whose_bands,
 )
 from waxtwin.ui.rooms.contrast.rows import STANDINGS, as_csv, as_text
-from waxtwin.ui.rooms.contrast.rows_model import BAND, COLUMNS, RowsModel, whose
+from waxtwin.ui.rooms.contrast.rows_model import BAND, COLUMNS, RowsModel
 from waxtwin.ui.rooms.contrast.rows_table import BandDelegate, RowsTable
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.flow_layout import FlowLayout
@@ -126,6 +129,7 @@ class ContrastRoom(Room):
             self.gallery.told.connect(self.context.say)
             self._split.addWidget(self.gallery)
             self._split.setSizes([690, 450])
+            self.gallery.setVisible(self.model.single is None)
 
     def _make_filters(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -195,20 +199,37 @@ class ContrastRoom(Room):
         self.footing.setToolTip("" if stands is None else "What limits it most:\n" + "\n".join(stands.limits))
         one, two = SIDE_WORDS[self.desk.pair.kind]
         two = "twins" if several else two.lower()
-        self._legend.setText(f"● {one.lower()}    ■ {two}    │ single throws    ▬ band" + whose(contrast))
-        if contrast is None:
+        rows = () if contrast is None else contrast.rows
+        self._legend.setText(f"● {one.lower()}    ■ {two}    │ single throws    ▬ band{whose_bands(rows)}")
+        if self.gallery is not None:
+            self.gallery.setVisible(self.model.single is None)  # curves are held against a second delivery's
+        if self.model.single is not None:
+            self._say_single(self.model.single)
+        elif contrast is None:
             self._count.setText(waiting_words(self.desk.pair, "Working…", needs="Contrast"))
-            return
+        else:
+            self._count.setText(self._counted(contrast))
+
+    def _say_single(self, single: Single) -> None:
+        """One delivery on its own: against the band, and against the session before."""
+        self.footing.setText(told_single(single, self.desk.view.imperial)[0])
+        past = "    ■ the session before" if single.shifts else ""
+        self._legend.setText(f"● this delivery{past}    ▬ band{whose_bands(single.rows)}")
+        other = "twin" if single.side == "athlete" else "athlete"
+        self._count.setText(
+            f"Only the {single.side} is on the desk; choose the {other} on the Bench to contrast the two"
+        )
+
+    def _counted(self, contrast: Contrast) -> str:
+        """How many measures differ, are level, cannot be told."""
         known = [row for row in contrast.rows if row.difference is not None]
         if not contrast.athlete.resolved:
-            self._count.setText(f"{len(known)} measures; margins are being worked out")
-            return
+            return f"{len(known)} measures; margins are being worked out"
         apart = sum(row.apart for row in known)
         level, vague = (sum(row.verdict == stands for row in known) for stands in (LEVEL, UNTOLD))
         if self.desk.pair.kind == "past":
-            self._count.setText(f"{apart} of {len(known)} measures changed, {level} did not, {vague} cannot be told")
-            return
-        self._count.setText(f"Of {len(known)} measures {apart} differ, {level} are level, {vague} cannot be told")
+            return f"{apart} of {len(known)} measures changed, {level} did not, {vague} cannot be told"
+        return f"Of {len(known)} measures {apart} differ, {level} are level, {vague} cannot be told"
 
     def _spread_headings(self) -> None:
         self.table.clearSpans()

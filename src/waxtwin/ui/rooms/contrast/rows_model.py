@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import (
     QAbstractTableModel,
@@ -14,10 +13,12 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QFont
 
 from waxtwin.core.against_twins import Among, among
-from waxtwin.core.contrast import Contrast, Row
+from waxtwin.core.contrast import Row
+from waxtwin.core.single import Single
 from waxtwin.core.standing import resolution
 from waxtwin.core.units import figure
 from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.single_wording import SINGLE_COLUMNS, against_band, last_time
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import (
     columns_for,
@@ -28,10 +29,6 @@ from waxtwin.ui.model.wording import (
 )
 from waxtwin.ui.rooms.contrast.rows import Wish, arranged
 from waxtwin.ui.shared.theme import colour, font
-
-if TYPE_CHECKING:
-    pass
-
 
 Index = QModelIndex | QPersistentModelIndex
 
@@ -48,6 +45,7 @@ class RowsModel(QAbstractTableModel):
         self.desk = desk
         self.items: list[Row | str] = []
         self.among: dict[str, Among] = {}
+        self.single: Single | None = None
         self.wish = Wish()
         desk.listen(
             lambda _: self.fill(), Topic.PAIR, Topic.FIGURES, Topic.THROWS, Topic.UNITS, Topic.KEPT, Topic.OTHERS
@@ -56,10 +54,13 @@ class RowsModel(QAbstractTableModel):
     def fill(self) -> None:
         """Take the desk's rows again."""
         self.beginResetModel()
+        pair = self.desk.pair
         # several twins are held against the throw on the stage, not against its session's mean
-        contrast = self.desk.pair.contrast if self.desk.pair.other_contrasts else self.desk.pair.figures
-        self.among = among(self.desk.pair.all_contrasts) if self.desk.pair.other_contrasts else {}
-        self.items = [] if contrast is None else arranged(contrast.rows, self.wish, self.desk.pair.landing)
+        contrast = pair.contrast if pair.other_contrasts else pair.figures
+        self.among = among(pair.all_contrasts) if pair.other_contrasts else {}
+        self.single = None if pair.complete else pair.single
+        found = contrast or self.single
+        self.items = [] if found is None else arranged(found.rows, self.wish, pair.landing)
         self.endResetModel()
 
     def ask(self, /, **changes: object) -> None:
@@ -75,7 +76,7 @@ class RowsModel(QAbstractTableModel):
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if orientation == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return columns_for(self.desk.pair.kind)[section]
+            return (SINGLE_COLUMNS if self.single is not None else columns_for(self.desk.pair.kind))[section]
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _alignment(section)
         return None
@@ -109,6 +110,8 @@ class RowsModel(QAbstractTableModel):
         unit, imperial = item.measure.unit, self.desk.view.imperial
         if column == 0:
             return item.measure.label + ("  (in the picture)" if item.planar else "")
+        if self.single is not None and column in (2, 5):
+            return last_time(self.single, item, imperial) if column == 2 else against_band(item, imperial)
         twins = self.among.get(item.measure.id)
         if twins is not None and column in (2, 5):
             return spread_of(twins, unit, imperial) if column == 2 else stands_among(twins)
@@ -128,15 +131,6 @@ def _ink(row: Row, column: int) -> str:
     if row.difference is None and column != 0:
         return "soft"
     return {1: "athlete", 2: "twin", 3: "soft"}.get(column, "soft" if column == 5 and not row.apart else "ink")
-
-
-def whose(contrast: Contrast | None) -> str:
-    """Whose bands are shown, and whether their sources were checked."""
-    bands = [row.band for row in contrast.rows if row.band is not None] if contrast else []
-    if not bands:
-        return ""
-    unchecked = "" if all(band.verified for band in bands) else " (to verify)"
-    return f" of {bands[0].population}{unchecked}"
 
 
 def _tip(row: Row, imperial: bool) -> str:

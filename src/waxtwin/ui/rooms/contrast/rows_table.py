@@ -36,7 +36,7 @@ class BandDelegate(QStyledItemDelegate):
         model = index.model()
         assert isinstance(model, RowsModel)
         row = model.items[index.row()]
-        if isinstance(row, str) or row.athlete is None or row.twin is None:
+        if isinstance(row, str) or row.athlete is None or (row.twin is None and row.band is None):
             return
         others = model.among.get(row.measure.id)
         rest = [v for v in others.figures[1:] if v is not None] if others is not None else []
@@ -47,7 +47,8 @@ class BandDelegate(QStyledItemDelegate):
             return
         box = QRectF(option.rect).adjusted(8, 0, -8, 0)
         throws = {} if row.throws is None else {"twin": row.throws.twin.seen, "athlete": row.throws.athlete.seen}
-        ends = (row.athlete, row.twin, *rest, *(v for side in throws.values() for v in side),
+        twins = [value for value in (row.twin, *rest) if value is not None]
+        ends = (row.athlete, *twins, *(v for side in throws.values() for v in side),
                 *(end for _, first, last, _ in spans for end in (first, last)))  # fmt: skip
         low, high = min(ends), max(ends)
         pad = max(0.1 * (high - low), 1e-6)
@@ -71,7 +72,7 @@ class BandDelegate(QStyledItemDelegate):
                 painter.drawLine(QPointF(x(value), y - 8), QPointF(x(value), y + 8))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour("twin"))
-        for value in (row.twin, *rest):
+        for value in twins:
             painter.drawRect(QRectF(x(value) - 4, y - 4, 8, 8))
         painter.setBrush(colour("athlete"))
         painter.drawEllipse(QPointF(x(row.athlete), y), 5, 5)

@@ -9,6 +9,7 @@ from waxtwin.core.explain import Explanation
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.telling import told
 from waxtwin.core.units import figure
+from waxtwin.ui.model.single_wording import told_single
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import stop_of, waiting_words
 from waxtwin.ui.rooms.gap.body_view import BodyView
@@ -72,6 +73,8 @@ class GapRoom(Room):
         self._method = label("", role="soft", grow=-0.5)
         self._method.setWordWrap(True)
         column.addWidget(self._method)
+        self._rest = QWidget()  # keeps the words at the top where there are no views
+        column.addWidget(self._rest, 1)
         self.cautions = Cautions()
         column.addWidget(self.cautions)
         self.flow.offered.connect(self._offer)
@@ -153,6 +156,7 @@ class GapRoom(Room):
         self.cautions.say(() if found is None else found.cautions)
         for widget in (self.sentence, self.account, self.pages, self._stack):
             widget.setVisible(found is not None)
+        self._rest.setVisible(found is None)
         self._hint.setText(self._state(found))
         self._hint.setVisible(bool(self._hint.text()))
         if found is None:
@@ -161,6 +165,11 @@ class GapRoom(Room):
         self.account.setText(told(found, self.desk.view.imperial))
 
     def _state(self, found: Explanation | None) -> str:
+        single = None if self.desk.pair.complete else self.desk.pair.single
+        if found is None and single is not None:
+            other = "twin" if single.side == "athlete" else "athlete"
+            more = f"Where speed is lost needs two: choose the {other} on the Bench."
+            return "\n\n".join([*told_single(single, self.desk.view.imperial), more])
         if found is None:
             return waiting_words(self.desk.pair, "Working it out…", needs="The gap")
         if found.unborrowed:

@@ -97,7 +97,7 @@ class PairHeader(QWidget):
             ]
             self._names[side].setText(stored.title)
             self._facts[side].setText("  ·  ".join(facts))
-        known = len(balls) == 2
+        known = len(balls) == 2 and not self.desk.pair.is_one_throw
         gap = balls[1] - balls[0] if known else None
         self._gap.setText(figure(gap, "m/s", self.desk.view.imperial) if known else "")
         self._between.setText("ball speed between them" if known else "")

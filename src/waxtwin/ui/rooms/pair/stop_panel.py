@@ -150,6 +150,7 @@ class StopPanel(QWidget):
             ("First figures; their margins are being worked out.", not pair.contrast.athlete.resolved),
             (f"Only the {alone} moves, the {other} stands still, until both look alike. Esc moves both again.", alone),
             ("Tied by eye: both move together from here, and no measure is read at it.", self.desk.clock.tie),
+            ("One throw twice: click a stage and take it to another instant; lay over shows both.", pair.is_one_throw),
             ("No landmarks yet: stops and durations by hand, angles once landmarks are found.", pair.is_bare),
             ("No measure is read at this stop.", not rows),
         )  # fmt: skip
