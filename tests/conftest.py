@@ -20,6 +20,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve
 from waxtwin.core.borrowed import Borrowed, borrow
 from waxtwin.core.contrast import analyse_alike
+from waxtwin.core.measures import MEASURES
 from waxtwin.core.steps import finish
 from waxtwin.core.track import Track
 from waxtwin.library.simulated import Recording, record
@@ -150,7 +151,7 @@ class Worked:
 
     def alike(self, deliveries, *, landing="touch"):
         """`analyse_alike`, once for the same deliveries."""
-        key = (landing, *map(fingerprint, deliveries))
+        key = (landing, tuple(MEASURES), *map(fingerprint, deliveries))
         if key not in self._alike:
             self._alike[key] = analyse_alike(deliveries, landing=landing)
         return self._alike[key]

@@ -43,11 +43,17 @@ def events(file: Path, as_json: AsJson = False) -> None:
 
 
 @app.command()
-def measure(file: Path, landing: Landing = LandingChoice.touch, as_json: AsJson = False) -> None:
+def measure(
+    file: Path, landing: Landing = LandingChoice.touch, as_json: AsJson = False,
+    house: Annotated[Path | None, typer.Option(help="JSON file of measures of the house, to be read as well.")] = None,
+) -> None:  # fmt: skip
     """Every measure of one delivery, or of a folder of throws of one athlete as a set."""
     from waxtwin.core.measures import MEASURES
+    from waxtwin.core.measures.house import register
     from waxtwin.formats.answers import measure_document
+    from waxtwin.library.house import read_house
 
+    register([] if house is None else read_house(house))
     throws = resolved_sets(load(file), landing)[file]
     values, shown = throws.values(), throws.throws[throws.typical]
 

@@ -24,8 +24,6 @@ from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
 from waxtwin.library.throws import delivery_row, fetch, session_on
 
-_NAMES = tuple(MEASURES)
-
 
 @dataclass(frozen=True)
 class Day:
@@ -91,8 +89,13 @@ def _basis(row: DeliveryRow, landing: str, smoothing: float) -> str:
     """What figures hang on: the track, the stops set by hand, height and sight, the landing, the measures."""
     events = sorted((event.stop, event.time) for event in row.events)
     seen = tuple(row.extra.get(name) for name in ("sight", "events_rejected", "events_estimated"))
-    parts = (row.track, events, row.athlete.height_m, row.athlete.throws, seen, landing, smoothing, _measured(_NAMES))
+    parts = (row.track, events, row.athlete.height_m, row.athlete.throws, seen, landing, smoothing, _measured(_names()))
     return repr(parts)
+
+
+def _names() -> tuple[str, ...]:
+    """Every measure there is, those of the house among them."""
+    return tuple(MEASURES)
 
 
 @cache
@@ -106,7 +109,7 @@ def _work_out(library: Library, key: int, landing: str, basis: str) -> FiguresRo
         found = resolve(analyse(fetch(library, key).delivery, landing=landing))
     except WaxTwinError:
         return None
-    values = [found.measures[name] for name in _NAMES]
+    values = [found.measures[name] for name in _names()]
     data = np.array([[_nan(one.value) for one in values], [_nan(one.sd) for one in values]])
     return FiguresRow(delivery_id=key, basis=basis, planar=found.motion.flat is not None, data=data.tobytes())
 
@@ -121,7 +124,7 @@ def _read(row: FiguresRow, date: str, speed: float | None) -> Figures:
 
 
 def _known(column: np.ndarray) -> dict[str, float | None]:
-    return {name: None if np.isnan(one) else float(one) for name, one in zip(_NAMES, column, strict=True)}
+    return {name: None if np.isnan(one) else float(one) for name, one in zip(_names(), column, strict=True)}
 
 
 # sessions -------------------------------------------------------------------------------------------------------------

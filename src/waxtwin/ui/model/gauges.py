@@ -10,6 +10,7 @@ import numpy as np
 from waxtwin.core.body import Body
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.measures import MEASURES
+from waxtwin.core.measures.house import GAUGE
 
 ALWAYS = ("plumb", "trunk")
 TRAIL = "trail:"  # and a landmark: the path of it
@@ -38,6 +39,10 @@ def marks(gauge: str, body: Body, trail: np.ndarray | None = None) -> list[Mark]
     """What a gauge draws on one body `(landmarks, 3)`; `trail` (frames, 3) is the path for a `trail:` gauge."""
     if gauge.startswith(TRAIL):
         return [] if trail is None else [Stroke(trail)]
+    if gauge.startswith(GAUGE):
+        kind, _, points = gauge.removeprefix(GAUGE).partition(":")
+        names = points.split(",")
+        return _bend(body, *names) if kind == "angle" else [_line(body, *names)]
     return _GAUGES[gauge](body) if gauge else []
 
 

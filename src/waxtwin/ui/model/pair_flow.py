@@ -140,6 +140,14 @@ class PairFlow:
             "figures", lambda: first_figures(inputs), lambda first: self._apply_first(inputs, first), self._say
         )
 
+    def measure_anew(self, change: Callable[[], object]) -> None:
+        """Change what is measured, with no work under way, and work everything out again."""
+        self._stop_work()
+        self._runner.cancel("figures")
+        change()
+        self._contrasted = ()
+        self.recompute()
+
     def _apply_single(self, inputs: Inputs, found: Single) -> None:
         new, library = self._pair.analysis(found.side) is None, self._store()
         with self._desk.hub.changing():

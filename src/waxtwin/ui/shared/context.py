@@ -12,6 +12,7 @@ from waxtwin.ui.model.pair_flow import PairFlow
 from waxtwin.ui.model.plan_state import PlanBoard
 from waxtwin.ui.model.settings import Settings
 from waxtwin.ui.model.work import Runner
+from waxtwin.ui.shared.house import House
 from waxtwin.ui.shared.kept_pair import KeptPair
 from waxtwin.ui.shared.open_library import OpenLibrary
 from waxtwin.ui.shared.references import References
@@ -32,6 +33,7 @@ class Context:
     schools: Schools
     references: References
     kept: KeptPair
+    house: House
     window: QWidget
     say: Callable[..., None]
     go_to: Callable[[str], None]

@@ -19,6 +19,7 @@ from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import progress_words
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.file_dialogs import use as use_places
+from waxtwin.ui.shared.house import House
 from waxtwin.ui.shared.kept_pair import KeptPair
 from waxtwin.ui.shared.open_library import OpenLibrary, data_folder, demo_folder, summary
 from waxtwin.ui.shared.quantity import use_units
@@ -89,7 +90,8 @@ class App(QObject):
         )  # fmt: skip
         self.kept = KeptPair(self.desk, self.library, self.pairs, window, say)
         self.context = Context(
-            self.desk, self.library, self.jobs, settings, self.pairs, schools, references, self.kept, window,
+            self.desk, self.library, self.jobs, settings, self.pairs, schools, references, self.kept,
+            House(self.pairs, say), window,
             say=say, go_to=self.go_to, prepare=self.prepare_throw, do=self.do,
         )  # fmt: skip
         use_places(settings)

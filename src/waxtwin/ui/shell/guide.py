@@ -56,6 +56,13 @@ class Guide(QObject):
         dialog.open()
         self.dialog = dialog
 
+    def show_house(self) -> None:
+        """The measures that were made from marks."""
+        from waxtwin.ui.shared.house import HouseDialog
+
+        self.dialog = HouseDialog(self.w.context.house, self.w.window)
+        self.dialog.open()
+
     def take_settings(self, settings: Settings) -> None:
         """Use other settings from now on."""
         w, before = self.w, self.w.settings

@@ -89,6 +89,7 @@ def commands(w: App) -> list[Command]:
                     checked=lambda: desk.view.display.trails),
         Command("ghost", "Lay the other side over", "View", partial(_next_ghost, desk), ("O",), has_pair),
         Command("explain", "Explain the chosen measure", "View", w.context.references.explain_measure, ("E",)),
+        Command("house", "Measures of the house…", "View", w.guide.show_house),
         Command("bands", "Bands and their sources…", "View", w.context.references.edit_bands),
         Command("nearer", "Nearer", "View", partial(w.pair.come_nearer, 1.25), ("+", "="), has_throw),
         Command("further", "Further off", "View", partial(w.pair.come_nearer, 0.8), ("-",), has_throw),

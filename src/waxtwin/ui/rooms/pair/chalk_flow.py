@@ -11,6 +11,9 @@ from PySide6.QtWidgets import QInputDialog
 
 from waxtwin.core.chalk import KINDS, Chalk, End, on_other_side, told
 from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.measures.house import HOUSE, HouseMeasure
+from waxtwin.core.measures.house import KINDS as HOUSE_KINDS
+from waxtwin.core.stops import EVENTS
 from waxtwin.library.chalk import keep_chalk, with_chalk
 from waxtwin.ui.model.messages import Fault
 from waxtwin.ui.model.pair_state import SIDES
@@ -103,6 +106,30 @@ class ChalkFlow(QObject):
         if self.board.picked is not None:
             side, chalk = self.board.picked
             self.change(side, replace(chalk, hidden=not chalk.hidden), "Show a mark" if chalk.hidden else "Hide a mark")
+
+    def keep_measure(self) -> None:
+        """Keep the chosen mark as a measure of the house, at its stop or the one that is held."""
+        picked = self.board.picked
+        if picked is None:
+            return
+        side, chalk = picked
+        stop = chalk.stop or self._held_stop(side)
+        if chalk.kind not in HOUSE_KINDS or not chalk.on_body:
+            self._context.say("A measure of the house is a line, an angle or a distance with every end on a joint.")
+            return
+        if not stop:
+            self._context.say("Hold the stop at which it is to be measured first.")
+            return
+        words, good = QInputDialog.getText(
+            self._context.window, "Keep as a measure", f"Its name; it is measured at “{EVENTS[stop].label}”:",
+            text=told(chalk.title),
+        )  # fmt: skip
+        if good and told(words):
+            name = f"{HOUSE}{uuid4().hex[:8]}"
+            points = tuple(end.landmark for end in chalk.ends)
+            label = told(words)[:60]
+            self._context.house.keep(HouseMeasure(name, label, chalk.kind, points, stop, chalk.view))
+            self._context.say(f"“{label}” is measured in every throw from now on: see Contrast.")
 
     def remove(self) -> None:
         """Take the chosen mark away."""

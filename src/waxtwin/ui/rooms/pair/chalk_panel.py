@@ -106,6 +106,12 @@ class ChalkPanel(QWidget):
             ("copy", "Other side (X)", "The same mark on the other side", self.flow.copy),
             ("name", "Name…", "Words of its own", self.flow.rename),
             ("hide", "Hide", "Hide this mark, or show it again", self.flow.hide),
+            (
+                "measure",
+                "Keep as a measure…",
+                "Measure it in every throw: a measure of the house",
+                self.flow.keep_measure,
+            ),
             ("remove", "Take away", "Take this mark away (Delete)", self.flow.remove),
         ):
             self.buttons[key] = button = QPushButton(words)
