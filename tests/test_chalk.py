@@ -9,6 +9,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QInputDialog
 
+from conftest import delivery_of
 from films import film
 from waxtwin.core.chalk import Chalk, End, Plane, on_other_side, reckon, told
 from waxtwin.core.steps import finish
@@ -17,6 +18,7 @@ from waxtwin.library.chalk import chalk_of, keep_chalk, with_chalk
 from waxtwin.library.pairs import open_pair
 from waxtwin.library.store import Library
 from waxtwin.library.throws import fetch
+from waxtwin.ui.shared.pair_images import PairImages
 
 
 def mark(kind, *ends, **more):
@@ -206,3 +208,21 @@ def test_marks_on_a_clip_before_landmarks_are_zoomed_along_and_hidden_when_it_is
     pair.renew({"athlete": with_chalk(stored, [asdict(other)])})
     assert one.grab().toImage() != plain
     assert "not on a stage now" in app.pair.chalk_panel.list.item(0).text()
+
+
+def test_marks_are_on_the_pictures_that_are_sent_out(app, qtbot):
+    pair = app.desk.pair.contrast
+    names = ("A", "B")
+    plain = PairImages(pair, names, False).picture("foot_contact", [])
+    angle = make(app, qtbot, "angle", "lead_hip", "lead_knee", "lead_ankle")
+    marked = PairImages(pair, names, False, chalk=app.desk.chalk.drawn_on(pair))
+    assert marked.picture("foot_contact", []) != plain
+    app.pair.chalk_panel.span.activated.emit(1)  # only at landing from now on
+    marked = PairImages(pair, names, False, chalk=app.desk.chalk.drawn_on(pair))
+    assert marked.picture("release", []) == PairImages(pair, names, False).picture("release", [])
+    make(app, qtbot, "plumb", "lead_hip")
+    other = replace(pair, athlete=replace(pair.athlete, delivery=delivery_of("wren", seed=3)))
+    assert [one.id for one in app.desk.chalk.drawn_on(other)["athlete"]] == [angle.id]
+    assert len(app.desk.chalk.drawn_on(pair)["athlete"]) == 2
+    app.desk.chalk.show(False)
+    assert app.desk.chalk.drawn_on(pair) == {}

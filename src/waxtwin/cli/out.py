@@ -52,6 +52,7 @@ def report(
     wish = Wish(parts, tuple(stop) if stop else Wish().stops, name, twin_name, imperial, wording)
     made = compose(Material(pairs[0], found, tasks=catalogue(None)), wish, date.today())
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from waxtwin.library.chalk import chalk_of
     from waxtwin.ui.shared.application import application
     from waxtwin.ui.shared.export import lit_of, write_clip, write_report
     from waxtwin.ui.shared.pair_images import PairImages, clips_for
@@ -61,7 +62,9 @@ def report(
     clips = clips_for(stored, lit_of(made))
     if footage and not clips:
         print("There is no footage of both through solved cameras, so the clip shows the figures.", file=sys.stderr)
-    images = PairImages(pairs[0], (made.athlete, made.twin), imperial, clips)
+    chalk = {side: chalk_of(sets[path][0]) for side, path in (("athlete", athlete), ("twin", twin))
+             if len(sets[path]) == 1}  # fmt: skip
+    images = PairImages(pairs[0], (made.athlete, made.twin), imperial, clips, chalk)
     write = write_clip if out.suffix.lower() in SUFFIXES else write_report
     with_progress(out.name, write(made, images, out))
     print(out)

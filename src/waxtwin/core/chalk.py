@@ -58,6 +58,11 @@ class Chalk:
         return all(end.landmark for end in self.ends)
 
     @property
+    def for_any_throw(self) -> bool:
+        """Whether it means the same on another throw: on joints, at a stop or always, and not where it was put."""
+        return self.on_body and self.first is None and self.last is None and self.kind not in ("plumb", "level")
+
+    @property
     def title(self) -> str:
         """What it is called in a list."""
         where = " to ".join(POINTS[end.landmark] for end in self.ends) if self.on_body else ""

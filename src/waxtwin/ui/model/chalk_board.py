@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from waxtwin.core.chalk import KINDS, Chalk, End
+from waxtwin.core.contrast import Contrast
 from waxtwin.library.chalk import chalk_of
 from waxtwin.library.stored import StoredDelivery
 from waxtwin.ui.model.pair_state import PairState
@@ -34,6 +35,17 @@ class ChalkBoard:
         if side not in self._read or self._read[side][0] is not stored:
             self._read[side] = (stored, chalk_of(stored))
         return self._read[side][1]
+
+    def drawn_on(self, pair: Contrast) -> dict[str, tuple[Chalk, ...]]:
+        """The marks that belong on pictures of a pair, {side: marks}; where a session's typical throw is shown instead
+        of the one that was marked, only those that go with any body.
+        """
+        found = {}
+        for side, stored in self._pair.stored.items() if self.visible else ():
+            shown = pair.athlete if side == "athlete" else pair.twin
+            same = shown.delivery.track is stored.delivery.track
+            found[side] = tuple(one for one in self.of(side) if same or one.for_any_throw)
+        return found
 
     def find(self, side: str, name: str) -> Chalk | None:
         """A mark by its id."""

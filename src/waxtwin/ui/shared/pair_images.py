@@ -13,6 +13,7 @@ from PySide6.QtGui import QColor, QFont, QImage, QPainter, QPainterPath, QPen
 
 from waxtwin.core.alignment import Alignment, align
 from waxtwin.core.analysis import Analysis
+from waxtwin.core.chalk import Chalk
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.core.stops import EVENTS, ORDER
@@ -20,6 +21,8 @@ from waxtwin.core.units import figure
 from waxtwin.library.stored import Clip, StoredDelivery
 from waxtwin.ui.model.display import VIEW_NAMES
 from waxtwin.ui.model.pair_state import SIDES
+from waxtwin.ui.shared.chalk_paint import paint_chalk
+from waxtwin.ui.shared.chalk_place import StagePlace
 from waxtwin.ui.shared.framing import Framing
 from waxtwin.ui.shared.gauge_paint import paint_tag
 from waxtwin.ui.shared.posed_figure import paint_lit, pose, seen_from
@@ -42,12 +45,15 @@ _INKS = {"athlete": LIGHT.athlete_soft, "twin": LIGHT.twin_soft}
 
 @dataclass(frozen=True)
 class PairImages:
-    """A pair to be painted under the names that the reader sees; `clips` {side: clip} where footage is wanted."""
+    """A pair to be painted under the names that the reader sees; `clips` {side: clip} where footage is wanted, `chalk`
+    {side: marks} that somebody made.
+    """
 
     pair: Contrast
     names: tuple[str, str]
     imperial: bool
     clips: Mapping[str, Clip] = field(default_factory=dict)
+    chalk: Mapping[str, Sequence[Chalk]] = field(default_factory=dict)
 
     def picture(self, stop: str, measures: Sequence[str]) -> bytes:
         """Both figures at a stop with the gauges of some measures, as a PNG file."""
@@ -121,9 +127,12 @@ class PairImages:
         painter.setClipRect(box)
         painter.translate(box.topLeft())
         if footage is None:
-            pose(painter, (int(box.width()), int(box.height())), analysis.motion, time, lit, side)
+            matrix = pose(painter, (int(box.width()), int(box.height())), analysis.motion, time, lit, side)
+            axis = 1 if lit and seen_from(lit[0]) == "front" else 0
+            place = StagePlace(analysis.motion, time, matrix, np.ones(3), None, None, axis, False)
         else:
-            footage.paint(painter, (box.width(), box.height()), analysis, time, lit)
+            place = footage.paint(painter, (box.width(), box.height()), analysis, time, lit)
+        self._paint_chalk(painter, place, side)
         ink = QColor(_INKS[side])
         _name(painter, QPointF(12, 20), name, ink, box.width() - 28, grow)
         for n, item in enumerate(lit):
@@ -132,6 +141,14 @@ class PairImages:
             words = f"{item.label} {figure(value, item.unit, self.imperial)}"
             _name(painter, QPointF(12, box.height() - 18 - 26 * n), words, ink, box.width() - 28, grow - 2)
         painter.restore()
+
+    def _paint_chalk(self, painter: QPainter, place: StagePlace, side: str) -> None:
+        """The marks of a side that are seen at this instant."""
+        analysis, clip = self._analysis(side), "" if place.clip is None else place.clip.path.name
+        for chalk in self.chalk.get(side, ()):
+            seen = chalk.shows(place.time, analysis.event_times.get(chalk.stop), 1.0 / analysis.motion.rate)
+            if seen and not chalk.hidden and chalk.clip in ("", clip):
+                paint_chalk(painter, place, chalk, chosen=False, imperial=self.imperial)
 
     def _paint_seam(self, painter: QPainter, box: QRectF, alignment: Alignment, time: float) -> None:
         """Two rails with their stitches, and where the clip is."""
@@ -200,8 +217,10 @@ class Footage:
 
     def paint(
         self, painter: QPainter, box: tuple[float, float], analysis: Analysis, time: float, lit: Sequence[Measure]
-    ) -> None:
-        """The frame of an instant with gauges over it; a left-hander is turned over, as the figures are."""
+    ) -> StagePlace:
+        """The frame of an instant with gauges over it; a left-hander is turned over, as the figures are. Returns where
+        it lies.
+        """
         picture = self.reader.read(self.reader.nearest(self.clip.clock.to_clip(time)))
         h, w = picture.shape[:2]
         motion, flips = analysis.motion, analysis.delivery.throws == "L"
@@ -210,6 +229,8 @@ class Footage:
         matrix = framing.matrix()
         if matrix is not None:
             paint_lit(painter, matrix, motion, motion.body_at(time), time, lit)
+        axis = 1 if VIEW_NAMES.get(self.clip.view) in ("front", "rear") else 0
+        return StagePlace(motion, time, matrix, np.ones(3), framing, self.clip, axis, flips)
 
 
 def _blank(size: tuple[int, int]) -> QImage:

@@ -33,15 +33,16 @@ def seen_from(item: Measure) -> str:
 
 def pose(
     painter: QPainter, size: tuple[int, int], motion: Motion, time: float, lit: Sequence[Measure], side: str
-) -> None:
+) -> np.ndarray:
     """Paint a side's figure at an instant into `size` pixels, the gauges of these measures lit; the first one says from
-    where it is seen.
+    where it is seen. Returns the projection (3, 4).
     """  # fmt: skip
     points = motion.body_at(time)
     azimuth, elevation = VIEWS[seen_from(lit[0]) if lit else "side"]
     matrix = figure_matrix(size, motion.height, math.radians(azimuth), math.radians(elevation))
     paint_figure(painter, matrix, points, motion.height, WAX[side])
     paint_lit(painter, matrix, motion, points, time, lit)
+    return matrix
 
 
 def paint_lit(

@@ -23,8 +23,8 @@ from waxtwin.core.stops import EVENTS
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.rooms.pair.chalk_flow import SPANS, ChalkFlow
-from waxtwin.ui.rooms.pair.chalk_paint import number_words
 from waxtwin.ui.rooms.pair.stage_grid import StageGrid
+from waxtwin.ui.shared.chalk_paint import number_words
 from waxtwin.ui.shared.flow_layout import FlowLayout
 from waxtwin.ui.shared.theme import font, side_colour
 from waxtwin.ui.shared.widgets import label

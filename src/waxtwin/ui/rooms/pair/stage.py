@@ -26,13 +26,13 @@ from waxtwin.ui.model.gauges import ALWAYS, Stroke, from_rubber, marks
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.rooms.pair.chalk_paint import paint_all_chalk
-from waxtwin.ui.rooms.pair.chalk_place import StagePlace
 from waxtwin.ui.rooms.pair.floor import Floor
 from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
 from waxtwin.ui.rooms.pair.stage_clip import StageClip
 from waxtwin.ui.rooms.pair.stage_hands import StageHands
 from waxtwin.ui.rooms.pair.stage_inset import paint_inset
 from waxtwin.ui.rooms.pair.stage_words import paint_words
+from waxtwin.ui.shared.chalk_place import StagePlace
 from waxtwin.ui.shared.framing import Framing, solved_matrix
 from waxtwin.ui.shared.gauge_paint import paint_marks, paint_tag
 from waxtwin.ui.shared.theme import AMBER, TEAL, WAX, colour, side_colour

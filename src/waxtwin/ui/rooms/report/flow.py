@@ -60,6 +60,8 @@ class ReportFlow(QObject):
             Topic.UNITS,
             Topic.REPORT,
             Topic.KEPT,
+            Topic.FACTS,
+            Topic.CHALK,
         )
 
     @property
@@ -112,7 +114,9 @@ class ReportFlow(QObject):
         report = compose(material, self.wish, date.today())
         self.room.form.show_usual(compose(material, replace(self.wish, wording={}), date.today()), material.names)
         self.room.state.setText("making the pages…")
-        images = PairImages(material.pair, (report.athlete, report.twin), report.imperial)
+        images = PairImages(
+            material.pair, (report.athlete, report.twin), report.imperial, chalk=self.desk.chalk.drawn_on(material.pair)
+        )
 
         def work() -> Steps[list[np.ndarray]]:
             from waxtwin.report.pdf import pdf, sheets
@@ -167,7 +171,8 @@ class ReportFlow(QObject):
             return
         report = compose(material, self.wish, date.today())
         clips = clips_for(self.desk.pair.stored, lit_of(report)) if self.wish.footage else {}
-        images = PairImages(material.pair, (report.athlete, report.twin), report.imperial, clips)
+        names = report.athlete, report.twin
+        images = PairImages(material.pair, names, report.imperial, clips, self.desk.chalk.drawn_on(material.pair))
         makers: dict[str, Callable[[], Steps[object]]] = {
             "pdf": lambda: write_report(report, images, path), "html": lambda: write_report(report, images, path),
             "clip": lambda: write_clip(report, images, path), "data": lambda: self._data(material.pair, path),
