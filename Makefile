@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test quick lint bench fuzz kills day coverage explain footage pictures lock docs wheel install uninstall clean
+.PHONY: setup demo test quick lint bench fuzz kills beside day coverage explain footage pictures lock docs wheel install uninstall clean
 
 setup: $(STAMP)
 
@@ -46,6 +46,9 @@ fuzz: setup
 
 kills: setup
 	$(BIN)/python -m benchmarks.kills
+
+beside: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.beside
 
 day: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.window

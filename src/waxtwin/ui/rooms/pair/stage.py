@@ -103,8 +103,8 @@ class Stage(QWidget):
     @property
     def is_bare(self) -> bool:
         """Whether there is only a clip, and no landmarks yet."""
-        stored = self.desk.pair.stored_of(self.side)
-        return stored is not None and stored.delivery.track.is_bare
+        motion, stored = self.motion, self.desk.pair.stored_of(self.side)
+        return motion.is_bare if motion is not None else stored is not None and stored.delivery.track.is_bare
 
     @property
     def motion(self) -> Motion | None:
@@ -170,7 +170,7 @@ class Stage(QWidget):
         if self.shows_clip and self.clip.fetch(time, self.desk.closeups.of(self.key)):
             if self.clip.late:  # whatever is drawn and written belongs to the frame that is seen
                 time = self.clip.seen_time or time
-            points = self._points(motion, time)
+            points = None if motion.is_bare else self._points(motion, time)
             self._keep_in_middle(points, self._whole_frame().matrix())
             self.draw_frame(painter)
             matrix = self._framing().matrix()
