@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QFont, QPainter
+from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtGui import QFont, QFontMetrics, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QHeaderView,
     QLabel,
     QPushButton,
+    QSizePolicy,
     QStyle,
     QStyleOptionViewItem,
     QTableWidget,
@@ -130,6 +131,38 @@ class Choice(QWidget):
         for name, button in self._buttons.items():
             button.setChecked(name == key)
         self._group.setExclusive(True)
+
+
+class Readout(QWidget):
+    """Soft words that change with every step: they are painted in the room of the `widest`, and nothing is laid out
+    anew for them.
+    """
+
+    def __init__(self, widest: str) -> None:
+        super().__init__()
+        self._widest, self._text = widest, ""
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
+
+    def sizeHint(self) -> QSize:
+        metrics = QFontMetrics(font(-0.5))
+        return QSize(metrics.horizontalAdvance(self._widest) + 4, metrics.height() + 4)
+
+    def text(self) -> str:
+        """The words."""
+        return self._text
+
+    def setText(self, text: str) -> None:
+        """Show other words."""
+        if text != self._text:
+            self._text = text
+            self.setAccessibleName(text)
+            self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(font(-0.5))
+        painter.setPen(colour("soft"))
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, self._text)
 
 
 class Cautions(QFrame):

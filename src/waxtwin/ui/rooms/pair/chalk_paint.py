@@ -30,7 +30,10 @@ def chalk_on_show(stage: Stage) -> list[Chalk]:
 
 def paint_all_chalk(painter: QPainter, stage: Stage) -> None:
     """Everything that is seen of the marks on a stage, and the ends of the one that is begun."""
-    place, board = stage.place(), stage.desk.chalk
+    board = stage.desk.chalk
+    if not board.of(stage.side) and board.begun[0] != stage.side:
+        return
+    place = stage.place()
     if place is None:
         return
     for chalk in chalk_on_show(stage):

@@ -75,8 +75,7 @@ class HandStops(QWidget):
 
     def _fill(self) -> None:
         pair, clock = self.desk.pair, self.desk.clock
-        self.setVisible(pair.is_bare)
-        if self.isHidden():
+        if not pair.is_bare:
             return
         self._words.setText(
             f"“here” takes the frame of the {clock.alone}." if clock.alone else

@@ -37,7 +37,7 @@ from waxtwin.ui.rooms.pair.stop_panel import StopPanel
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.flow_layout import FlowLayout
 from waxtwin.ui.shared.room import Room, on_desk
-from waxtwin.ui.shared.widgets import Choice, label
+from waxtwin.ui.shared.widgets import Choice, Readout
 
 Option = tuple[str, dict[str, object]]  # words of a menu, and what it changes of the display
 _TICK_MS = 16
@@ -170,7 +170,7 @@ class PairRoom(Room):
         self.fade.setAccessibleName("how much of the other side is seen")
         self.fade.setToolTip("This side's own to the left, the other side to the right")
         self.fade.valueChanged.connect(lambda value: desk.view.show(fade=value / 100))
-        self._offset = label(role="soft", grow=-0.5)
+        self._offset = Readout("twin −1000 ms, −1000 frames")
         row.addWidget(self._shown)
         row.addWidget(self._view)
         row.addWidget(self._gauges)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -140,14 +141,14 @@ class Stage(QWidget):
         zoom = closeup.zoom
         return np.array([[zoom, 0, (0.5 - zoom * x) * w], [0, zoom, (0.5 - zoom * y) * h], [0, 0, 1.0]])
 
-    def _keep_in_middle(self, points: np.ndarray | None, matrix: np.ndarray | None) -> None:
-        """Find what lies in the middle, where a landmark is followed; `matrix` shows the whole picture."""
+    def _keep_in_middle(self, points: np.ndarray | None, whole: Callable[[], np.ndarray | None]) -> None:
+        """Find what lies in the middle, where a landmark is followed; `whole()` projects into the whole picture."""
         self._middle = None
         closeups = self.desk.closeups
-        if not closeups.follow or closeups.of(self.key).zoom <= 1.0 or points is None or matrix is None:
+        if not closeups.follow or closeups.of(self.key).zoom <= 1.0 or points is None:
             return
-        joint = points[INDEX[closeups.follow]]
-        if np.isfinite(joint).all():
+        joint, matrix = points[INDEX[closeups.follow]], whole()
+        if matrix is not None and np.isfinite(joint).all():
             at, _ = project(matrix, joint)
             seen = closeups.of(self.key).seeing(float(at[0]) / self.width(), float(at[1]) / self.height())
             self._middle = seen.x, seen.y
@@ -171,14 +172,14 @@ class Stage(QWidget):
             if self.clip.late:  # whatever is drawn and written belongs to the frame that is seen
                 time = self.clip.seen_time or time
             points = None if motion.is_bare else self._points(motion, time)
-            self._keep_in_middle(points, self._whole_frame().matrix())
+            self._keep_in_middle(points, lambda: self._whole_frame().matrix())
             self.draw_frame(painter)
             matrix = self._framing().matrix()
         elif motion.is_bare:
             points = None
         else:
             points = self._points(motion, time)
-            self._keep_in_middle(points, self._whole_figure(motion))
+            self._keep_in_middle(points, lambda: self._whole_figure(motion))
             matrix = self.figure_matrix(motion)
             analysis, ratio = self.desk.pair.analysis(self.side), self.devicePixelRatioF()
             painter.drawPixmap(0, 0, self._floor.picture(matrix, motion, analysis, self.size(), ratio))

@@ -58,17 +58,11 @@ class StopPanel(QWidget):
         self.untie.clicked.connect(self.untied)
         column.addWidget(self.tie)
         column.addWidget(self.untie)
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._scroll.setFrameShape(QScrollArea.Shape.NoFrame)
-        self.by_hand, self._inner = HandStops(desk, edits), QWidget()
-        below = QWidget()
-        self._below = QVBoxLayout(below)
-        self._below.setContentsMargins(0, 0, 0, 0)
-        self._below.addWidget(self.by_hand)
-        self._below.addWidget(self._inner, 1)
-        self._scroll.setWidget(below)
+        self._scroll = _scrolled(QWidget())
+        self.by_hand = HandStops(desk, edits)
+        self._setting = _scrolled(self.by_hand)
+        self._setting.hide()
+        column.addWidget(self._setting, 4)
         column.addWidget(self._scroll, 1)
         desk.listen(self._light, Topic.SELECTION)
         desk.listen(
@@ -101,7 +95,8 @@ class StopPanel(QWidget):
 
     def rows(self) -> list[MeasureRow]:
         """The rows on show."""
-        return self._inner.findChildren(MeasureRow)
+        inner = self._scroll.widget()
+        return inner.findChildren(MeasureRow) if inner else []
 
     def _light(self, topic: Topic) -> None:
         for row in self.rows():
@@ -131,9 +126,8 @@ class StopPanel(QWidget):
             made.explained.connect(self.explained)
             column.addWidget(made)
         column.addStretch(1)
-        self._below.replaceWidget(self._inner, inner)
-        self._inner.deleteLater()
-        self._inner = inner
+        self._scroll.setWidget(inner)
+        self._setting.setVisible(self.desk.pair.is_bare)
         tie, alone = self.desk.clock.tie, self.desk.clock.alone
         self.tie.setVisible(bool(alone) and self.desk.pair.kept is not None)
         self.untie.setVisible(tie is not None)
@@ -182,3 +176,13 @@ class StopPanel(QWidget):
         row.addWidget(words, 1)
         row.addWidget(off, 0, Qt.AlignmentFlag.AlignTop)
         return made
+
+
+def _scrolled(widget: QWidget) -> QScrollArea:
+    """A widget that scrolls upward where there is too little room."""
+    area = QScrollArea()
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFrameShape(QScrollArea.Shape.NoFrame)
+    area.setWidget(widget)
+    return area
