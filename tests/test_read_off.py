@@ -13,6 +13,7 @@ from waxtwin.core.analysis import analyse
 from waxtwin.core.camera import Sight
 from waxtwin.core.read_off import LINES, POINTS, margin, read_off
 from waxtwin.core.stops import StopsByHand
+from waxtwin.ui.shared.theme import font
 
 
 def test_readings_are_those_of_the_measures_at_their_stops():
@@ -78,6 +79,7 @@ def test_the_panel_follows_the_clock_and_the_point(desk_window, qtbot):
     assert (
         panel.cells["rubber", "difference"].text().startswith("−") and panel.cells["rubber", "difference"].font().bold()
     )
+    assert not font(-1.0).bold()  # the face that everything shares is left alone
     shown = panel.cells["speed", "athlete"].text()
     app.desk.clock.step(-8)
     assert panel.cells["speed", "athlete"].text() != shown

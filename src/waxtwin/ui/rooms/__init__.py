@@ -35,7 +35,7 @@ ROOMS = (
     RoomRecord("bench", "Bench", "Alt+1", "BenchRoom", ("bench-empty", "bench", "find-a-twin")),
     RoomRecord("prepare", "Prepare", "Alt+2", "PrepareRoom", ("prepare", "prepare-ready")),
     RoomRecord("pair", "Pair", "Alt+3", "PairRoom",
-               ("pair", "pair-clips", "pair-over", "pair-top", "pair-several", "pair-dark")),
+               ("pair", "pair-clips", "pair-over", "pair-several", "pair-dark", "pair-first")),
     RoomRecord("contrast", "Contrast", "Alt+4", "ContrastRoom", ("contrast",)),
     RoomRecord("gap", "Gap", "Alt+5", "GapRoom", ("gap", "gap-borrowed", "gap-what-if")),
     RoomRecord("plan", "Plan", "Alt+6", "PlanRoom", ("plan", "plan-log")),

@@ -59,7 +59,7 @@ def render_rooms(out: Path) -> list[Path]:
     application()
     # the display-less platform says on every window that it has no size hints; nobody needs to read that
     before = qInstallMessageHandler(_quiet)
-    app = open_app(Settings())
+    app = open_app(Settings(finding=False))
     app.window.resize(QSize(1280, 800))
     app.window.show()
     camera = Camera(app, out)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QHideEvent, QShowEvent
+from PySide6.QtGui import QFont, QHideEvent, QShowEvent
 from PySide6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from waxtwin.core.read_off import LINES, POINTS, Reading, margin, other_foot, read_off
@@ -113,9 +113,7 @@ class RubberPanel(QWidget):
             return
         apart, least = athlete.value - twin.value, margin(athlete, twin)
         known = least is not None and abs(apart) > least
-        face = font(-1.0)
-        face.setBold(known)
-        cell.setFont(face)
+        cell.setFont(font(-1.0, QFont.Weight.Bold if known else QFont.Weight.Normal))
         words = figure(apart, athlete.unit, signed=True)
         cell.setText(words if least is None else f"{words}\n± {figure(least, athlete.unit)}")
         cell.setToolTip("more than the footage can be off" if known else "no more than the footage can be off")
