@@ -97,7 +97,7 @@ def test_the_key_goes_through_the_origins(desk_window):
     pick(app, "At their true heights")
     assert picture(app) != matched
     ticked = {action.text() for action, _ in options(app) if action.isChecked()}
-    shown = {"Laid over, at the rubber", "At their true heights", "Without paths", "No magnifier"}
+    shown = {"Laid over, at the rubber", "At their true heights", "Without paths", "No magnifier", "One view"}
     assert shown | {"Seen through each other", "Athlete and twins"} == ticked
 
 

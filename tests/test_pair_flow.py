@@ -217,3 +217,17 @@ def test_parts_of_work_run_within_their_share():
         return "done"
 
     assert list(part(work(), 0.25, 0.75)) == [0.25, 0.75] and finish(part(work(), 0, 1)) == "done"
+
+
+def test_two_throws_changed_one_after_the_other_are_both_read_again(flow):
+    from waxtwin.library.throws import set_fields
+
+    pair = laid(flow)
+    for name, pitch in ((ATHLETE, "slider"), (TWIN, "curve")):
+        key = key_of(flow.library, name)
+        set_fields(flow.library, key, "Pitch", pitch=pitch)
+        flow.reread(key)  # the second request comes before the first was worked off
+    flow.queue.run()
+    assert [pair.stored[side].sidecar.pitch for side in ("athlete", "twin")] == ["slider", "curve"]
+    flow.reread(999)
+    assert "reload" not in flow.queue.waiting

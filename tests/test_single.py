@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
+from datetime import date
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
@@ -13,6 +15,8 @@ from waxtwin.core.before_after import CHANGED
 from waxtwin.core.contrast import Band, Standards
 from waxtwin.core.single import against_bands
 from waxtwin.core.trend import Figures
+from waxtwin.report.alone import compose_alone
+from waxtwin.report.parts import Wish
 
 
 @pytest.fixture(params=["athlete", "twin"])
@@ -61,7 +65,7 @@ def test_one_delivery_alone_is_held_stepped_played_and_corrected(app, qtbot):
 def test_what_needs_two_says_so_and_the_second_makes_a_pair(app, qtbot):
     side, other = app.side, "twin" if app.side == "athlete" else "athlete"
     assert f"Only the {side} is on the desk" in app.pair.panel._hint.text()
-    for title, said in (("Contrast", app.contrast._count), ("Gap", app.gap._hint), ("Report", app.report.hint)):
+    for title, said in (("Contrast", app.contrast._count), ("Gap", app.gap._hint)):
         app.go_to(title)
         assert f"choose the {other} on the Bench" in said.text(), title
     app.pairs.take(other, app.library.find("ines-corvane"))
@@ -136,3 +140,28 @@ def test_one_throw_on_both_sides_shows_two_of_its_instants(app, qtbot):
     app.desk.view.show(ghost="rubber")
     assert stage.grab().toImage() != plain
     assert pair.figures is None and "same throw" in app.gap._hint.text() and "same throw" in app.report.hint.text()
+
+
+def test_a_report_of_one_delivery_speaks_of_no_twin(app, qtbot, tmp_path):
+    pair, room = app.desk.pair, app.report
+    qtbot.waitUntil(
+        lambda: pair.single is not None and pair.single.analysis.resolved and not app.jobs.busy, timeout=60000
+    )
+    app.go_to("Report")
+    qtbot.waitUntil(lambda: bool(room.sheets) and not app.jobs.busy, timeout=60000)
+    assert room.buttons["pdf"].isEnabled() and not room.buttons["clip"].isEnabled()
+    assert not room.form.parts["account"].isEnabled() and room.form.parts["table"].isEnabled()
+    room.flow.save("html", tmp_path / "alone.html")
+    qtbot.waitUntil(lambda: (tmp_path / "alone.html").is_file() and not app.jobs.busy, timeout=60000)
+    page = (tmp_path / "alone.html").read_text()
+    assert "Your delivery on its own" in page and "Separation at landing" in page and "Below by" in page
+    assert page.count("<figure>") == 3 and "twin" not in re.sub(
+        r"<style>.*?</style>|data:[^\"]*", "", page, flags=re.S
+    ).replace('class="twin"', "")
+    wish = Wish(frozenset({"table"}), (), "Somebody", imperial=True)
+    report = compose_alone(pair.single, wish, date(2026, 11, 29))
+    assert (
+        (report.athlete, report.pictures, report.findings) == ("Somebody", (), ()) and report.tables and report.cautions
+    )
+    app.pairs.take("twin" if app.side == "athlete" else "athlete", app.library.find("ines-corvane"))
+    qtbot.waitUntil(lambda: not app.jobs.busy and pair.contrast is not None, timeout=60000)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from datetime import date
+from typing import Protocol
 
-from waxtwin.core.contrast import Contrast, Row
+from waxtwin.core.contrast import Row
 
 CAUTIONS = (
     "Video measures suggest; they do not diagnose.",
@@ -26,7 +27,14 @@ _POSITIONS = (
 )  # fmt: skip
 
 
-def cautions_for(pair: Contrast, born: str | None = None, today: date | None = None, pain: str = "") -> list[str]:
+class Rows(Protocol):
+    """Rows with an athlete's own figures: a contrast's, or those of a delivery on its own."""
+
+    @property
+    def rows(self) -> tuple[Row, ...]: ...
+
+
+def cautions_for(pair: Rows, born: str | None = None, today: date | None = None, pain: str = "") -> list[str]:
     """What has to be said about this athlete, most pressing first, then the usual cautions.
 
     `born` is an ISO date; `pain` what the athlete reported.
@@ -46,7 +54,7 @@ def cautions_for(pair: Contrast, born: str | None = None, today: date | None = N
     return [*said, *CAUTIONS]
 
 
-def position_cautions(pair: Contrast) -> dict[str, str]:
+def position_cautions(pair: Rows) -> dict[str, str]:
     """What has to be said about the athlete's arm positions, by measure."""
     rows = {row.measure.id: row for row in pair.rows}
     return {

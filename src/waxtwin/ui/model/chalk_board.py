@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from waxtwin.core.chalk import KINDS, Chalk, End
 from waxtwin.core.contrast import Contrast
 from waxtwin.library.chalk import chalk_of
@@ -43,7 +45,7 @@ class ChalkBoard:
         found = {}
         for side, stored in self._pair.stored.items() if self.visible else ():
             shown = pair.athlete if side == "athlete" else pair.twin
-            same = shown.delivery.track is stored.delivery.track
+            same = np.array_equal(shown.delivery.track.points, stored.delivery.track.points, equal_nan=True)
             found[side] = tuple(one for one in self.of(side) if same or one.for_any_throw)
         return found
 

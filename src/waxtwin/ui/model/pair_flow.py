@@ -56,6 +56,7 @@ class PairFlow:
         self._store, self._standards, self._perspective, self._say = store, standards, perspective, say
         self.leaving: list[Callable[[], object]] = []  # called before another pair is laid on the desk
         self._contrasted: tuple[object, ...] = ()
+        self._stale: set[int] = set()  # throws that were changed and are not yet read again
         self._explained: Contrast | None = None
         desk.listen(lambda _: self.recompute(), Topic.LANDING)
         desk.listen(lambda _: self.contrast_others(), Topic.OTHERS)
@@ -91,21 +92,27 @@ class PairFlow:
         for leave in self.leaving:
             leave()
         self._stop_work()
+        self._stale.clear()
         self._pair.lay(stored)
         self.recompute()
 
     def reread(self, key: int) -> None:
         """Read again what is on the desk after a change of the library: one throw, or all of them (-1)."""
         library = self._store()
+        self._stale.add(key)  # what a request asked for that this one replaces is read as well
         keys = {
-            side: one.key for side, one in self._pair.stored.items() if one.key is not None and key in (-1, one.key)
-        }
+            side: one.key for side, one in self._pair.stored.items()
+            if one.key is not None and self._stale & {-1, one.key}
+        }  # fmt: skip
         if library is not None and keys:
             self._runner.start(
                 "reload", lambda: read_again(library, keys), lambda found: self._renew(keys, found), self._say
             )
+        else:
+            self._stale.clear()
 
     def _renew(self, keys: Mapping[str, int], found: Mapping[str, StoredDelivery | None]) -> None:
+        self._stale.clear()
         for side, stored in found.items():
             lying = self._pair.stored.get(side)
             if lying is None or lying.key != keys[side]:  # another throw was laid there meanwhile

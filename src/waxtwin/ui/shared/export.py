@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
+from typing import Protocol
 
 from waxtwin.core.steps import Steps
 from waxtwin.formats.files import FormatError, write_bytes
@@ -11,7 +13,14 @@ from waxtwin.report.parts import Report
 from waxtwin.ui.shared.pair_images import FILM, PairImages
 
 
-def page_of(report: Report, images: PairImages, share: float) -> Steps[str]:
+class Images(Protocol):
+    """Whatever paints the pictures that a report asks for."""
+
+    def picture(self, stop: str, measures: Sequence[str]) -> bytes:
+        """A PNG file of a stop, with the gauges of some measures."""
+
+
+def page_of(report: Report, images: Images, share: float) -> Steps[str]:
     """The report's page as HTML; yields up to `share` while its pictures are made."""
     from waxtwin.report.page import html
 
@@ -23,7 +32,7 @@ def page_of(report: Report, images: PairImages, share: float) -> Steps[str]:
     return html(report, made)
 
 
-def write_report(report: Report, images: PairImages, path: Path) -> Steps[None]:
+def write_report(report: Report, images: Images, path: Path) -> Steps[None]:
     """Write a report as PDF or HTML, by the name's ending; yields the share done. Raises FormatError."""
     if path.suffix.lower() not in (".pdf", ".html"):
         raise FormatError(path, "reports are written as .pdf or .html")

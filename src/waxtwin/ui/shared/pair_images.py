@@ -16,6 +16,7 @@ from waxtwin.core.analysis import Analysis
 from waxtwin.core.chalk import Chalk
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.measures import MEASURES, Measure
+from waxtwin.core.single import Single
 from waxtwin.core.stops import EVENTS, ORDER
 from waxtwin.core.units import figure
 from waxtwin.library.stored import Clip, StoredDelivery
@@ -195,6 +196,39 @@ class PairImages:
 
     def _analysis(self, side: str) -> Analysis:
         return self.pair.athlete if side == "athlete" else self.pair.twin
+
+
+@dataclass(frozen=True)
+class SingleImages:
+    """One delivery on its own, to be painted under the name that the reader sees, with the `chalk` marks on it."""
+
+    single: Single
+    name: str
+    imperial: bool
+    chalk: Sequence[Chalk] = ()
+
+    def picture(self, stop: str, measures: Sequence[str]) -> bytes:
+        """The figure at a stop with the gauges of some measures, as a PNG file."""
+        image = _blank((round(PICTURE[0] * _FINE), round(PICTURE[1] * _FINE)))
+        painter = _painter(image)
+        painter.scale(_FINE, _FINE)
+        analysis, lit = self.single.analysis, [MEASURES[one] for one in measures]
+        time, values = analysis.time(stop), {row.measure.id: row.athlete for row in self.single.rows}
+        if time is not None:
+            matrix = pose(painter, PICTURE, analysis.motion, time, lit, self.single.side)
+            axis = 1 if lit and seen_from(lit[0]) == "front" else 0
+            place = StagePlace(analysis.motion, time, matrix, np.ones(3), None, None, axis, False)
+            for one in self.chalk:
+                seen = one.shows(time, analysis.event_times.get(one.stop), 1.0 / analysis.motion.rate)
+                if seen and not one.hidden and one.on_body:
+                    paint_chalk(painter, place, one, chosen=False, imperial=self.imperial)
+            ink = QColor(_INKS[self.single.side])
+            _name(painter, QPointF(12, 20), self.name, ink, PICTURE[0] - 28, 4)
+            for n, item in enumerate(lit):
+                words = f"{item.label} {figure(values[item.id], item.unit, self.imperial)}"
+                _name(painter, QPointF(12, PICTURE[1] - 18 - 26 * n), words, ink, PICTURE[0] - 28, 2)
+        painter.end()
+        return _png(image)
 
 
 def clips_for(stored: Mapping[str, StoredDelivery], measures: Sequence[str]) -> dict[str, Clip]:

@@ -15,10 +15,11 @@ from PySide6.QtGui import QFont
 from waxtwin.core.against_twins import Among, among
 from waxtwin.core.contrast import Row
 from waxtwin.core.single import Single
+from waxtwin.core.single_words import against_band, last_time
 from waxtwin.core.standing import resolution
 from waxtwin.core.units import figure
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.single_wording import SINGLE_COLUMNS, against_band, last_time
+from waxtwin.ui.model.single_wording import SINGLE_COLUMNS
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import (
     columns_for,

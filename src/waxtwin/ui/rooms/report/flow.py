@@ -13,20 +13,23 @@ from PySide6.QtCore import QObject, QTimer
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.explain import Explanation
+from waxtwin.core.single import Single
 from waxtwin.core.steps import Steps
 from waxtwin.formats.place import file_name
+from waxtwin.report.alone import compose_alone
 from waxtwin.report.document import compose
 from waxtwin.report.parts import Material, Report, Wish, wish_document, wish_from
 from waxtwin.ui.model.messages import Fault, Success
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import waiting_words
+from waxtwin.ui.model.work import nothing
 from waxtwin.ui.rooms.report.page_view import SHEET
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.custody import ask_agreed
-from waxtwin.ui.shared.export import lit_of, page_of, write_clip, write_report
+from waxtwin.ui.shared.export import Images, lit_of, page_of, write_clip, write_report
 from waxtwin.ui.shared.file_dialogs import ask_folder, ask_save
-from waxtwin.ui.shared.pair_images import PairImages, clips_for
+from waxtwin.ui.shared.pair_images import PairImages, SingleImages, clips_for
 
 if TYPE_CHECKING:
     import numpy as np
@@ -34,6 +37,7 @@ if TYPE_CHECKING:
     from waxtwin.ui.rooms.report.room import ReportRoom
 
 _REST_MS = 500  # the preview follows once the hand rests
+_OF_PAIRS = ("clip", "data", "bundle")  # what there is only of two
 _TYPES = {"pdf": "PDF (*.pdf)", "html": "HTML (*.html)", "clip": "Clips (*.mp4)", "bundle": "Bundles (*.waxtwin)"}
 
 
@@ -82,12 +86,21 @@ class ReportFlow(QObject):
         pair, found = self.desk.pair.figures, self.desk.pair.explanation
         return None if pair is None or found is None else (pair, found)
 
+    def _alone(self) -> Single | None:
+        """The delivery that lies on the desk alone, once its figures have their margins."""
+        pair = self.desk.pair
+        single = None if pair.complete or pair.is_bare else pair.single
+        return single if single is not None and single.analysis.resolved else None
+
     def _state(self) -> None:
-        if self._ready() is None:
+        alone = self._alone()
+        if self._ready() is None and alone is None:
             words = waiting_words(self.desk.pair, "Working out where the speed is lost…", needs="A report")
             self.room.show_state(words, ready=False)
-        else:
-            self.room.show_state(self.room.state.text(), ready=True)
+            return
+        self.room.show_state(self.room.state.text(), ready=True)
+        for kind in _OF_PAIRS:
+            self.room.buttons[kind].setEnabled(alone is None)
 
     def material(self) -> Material | None:
         """What a report of the desk is made from, or None as long as something is missing."""
@@ -103,20 +116,39 @@ class ReportFlow(QObject):
         material = self.material()
         return None if material is None else compose(material, self.wish, date.today())
 
+    def _names(self) -> tuple[str, str]:
+        """Whose report it is, as they are called."""
+        material, alone = self.material(), self._alone()
+        if material is not None:
+            return material.names
+        return ("" if alone is None else alone.analysis.delivery.name), ""
+
+    def _made(self, wish: Wish) -> tuple[Report, Images] | None:
+        """The report as wished for, of the pair or of the one delivery, with what paints its pictures."""
+        material, alone, chalk = self.material(), self._alone(), self.desk.chalk
+        if material is not None:
+            report = compose(material, wish, date.today())
+            names = report.athlete, report.twin
+            return report, PairImages(material.pair, names, report.imperial, chalk=chalk.drawn_on(material.pair))
+        if alone is None:
+            return None
+        born = self.desk.pair.stored[alone.side].sidecar.athlete.born
+        report = compose_alone(alone, wish, date.today(), outcome=self._board.state.outcome, born=born)
+        marks = chalk.of(alone.side) if chalk.visible else ()
+        return report, SingleImages(alone, report.athlete, report.imperial, marks)
+
     # preview -------------------------------------------------------------------------------------------------------
     def preview(self) -> None:
         """Make the pages and show them."""
         self._timer.stop()
-        material = self.material()
         self._state()
-        if material is None:
+        made = self._made(self.wish)
+        usual = self._made(replace(self.wish, wording={}))
+        if made is None or usual is None:
             return
-        report = compose(material, self.wish, date.today())
-        self.room.form.show_usual(compose(material, replace(self.wish, wording={}), date.today()), material.names)
+        report, images = made
+        self.room.form.show_usual(usual[0], self._names())
         self.room.state.setText("making the pages…")
-        images = PairImages(
-            material.pair, (report.athlete, report.twin), report.imperial, chalk=self.desk.chalk.drawn_on(material.pair)
-        )
 
         def work() -> Steps[list[np.ndarray]]:
             from waxtwin.report.pdf import pdf, sheets
@@ -152,22 +184,26 @@ class ReportFlow(QObject):
         return [] if library is None else not_agreed(library, keys, date.today())
 
     def _ask_where(self, kind: str) -> None:
-        report = self.compose()
-        if report is None:
+        made = self._made(self.wish)
+        if made is None:
             return
+        report = made[0]
         if kind == "data":
             chosen = ask_folder(self.room, "Choose a folder for measures, stops, curves and tracks")
         else:
             suffix = {"clip": "mp4", "bundle": "waxtwin"}.get(kind, kind)
-            usual = f"{file_name(report.athlete)} beside {file_name(report.twin)}.{suffix}"
+            beside = f" beside {file_name(report.twin)}" if report.twin else ""
+            usual = f"{file_name(report.athlete)}{beside}.{suffix}"
             chosen = ask_save(self.room, "Save as", usual, _TYPES[kind])
         if chosen:
             self.save(kind, chosen)
 
     def save(self, kind: str, path: Path) -> None:
         """Write the report, a clip, data or a bundle; progress and cancel as for everything that takes long."""
-        material = self.material()
+        material, made = self.material(), self._made(self.wish)
         if material is None:
+            if made is not None:
+                self._write(kind, lambda: write_report(*made, path), path)
             return
         report = compose(material, self.wish, date.today())
         clips = clips_for(self.desk.pair.stored, lit_of(report)) if self.wish.footage else {}
@@ -179,12 +215,16 @@ class ReportFlow(QObject):
             "bundle": lambda: self._bundle(path),
         }  # fmt: skip
 
+        self._write(kind, makers[kind], path, lambda: self._save_plots(material.pair, path) if kind == "data" else None)
+
+    def _write(
+        self, kind: str, make: Callable[[], Steps[object]], path: Path, then: Callable[[], object] = nothing
+    ) -> None:
         def done(_: object) -> None:
-            if kind == "data":
-                self._save_plots(material.pair, path)
+            then()
             self._tell(Success(f"Written: {path.name}."))
 
-        self.jobs.start(f"write {kind}", makers[kind], done, self._tell)
+        self.jobs.start(f"write {kind}", make, done, self._tell)
 
     def _save_plots(self, pair: Contrast, folder: Path) -> None:
         """The plots too; they are widgets, so they are drawn on this thread."""

@@ -94,6 +94,10 @@ class ReportForm(QWidget):
         }  # fmt: skip
         for key, made in self.words.items():
             made.setPlaceholderText(usual[key])
+        parts = [self.parts[key] for key in ("todo", "good", "account")]
+        words = [self.words[key] for key in ("first", "second", "good")]
+        for one in (*parts, *words, self.names["twin"], self.footage):
+            one.setEnabled(bool(report.twin))  # one delivery on its own has nothing of these
 
     def _read(self) -> None:
         if self._filling:
