@@ -230,3 +230,18 @@ def test_landmarks_join_what_was_set_by_hand_and_a_stopped_search_does_not_begin
     app.do("set_release")
     qtbot.waitUntil(lambda: pair.stops() == ["release"] and not app.jobs.busy, timeout=20000)
     assert pair.is_bare and len(begun) == 3
+
+
+def test_clips_that_lie_on_the_bench_are_chosen_like_any_throw(desk_window, qtbot, clips):
+    app = desk_window(demo=False)
+    app.intake.bring(clips)
+    qtbot.waitUntil(lambda: len(app.library.entries) == 2 and not app.jobs.busy, timeout=30000)
+    app.go_to("Bench")
+    keys = [entry.id for entry in app.library.entries]
+    for side, key in zip(("athlete", "twin"), keys, strict=True):
+        app.bench.select(key)
+        qtbot.mouseClick(app.bench._as[side], Qt.MouseButton.LeftButton)
+        qtbot.waitUntil(lambda side=side: side in app.desk.pair.stored and not app.jobs.busy, timeout=30000)
+    assert app.desk.pair.is_bare and app.desk.pair.contrast is not None and not app.bench._find.isEnabled()
+    app.library.blend(keys, "Both")
+    qtbot.waitUntil(lambda: "cannot be blended" in app.notice.text, timeout=20000)

@@ -26,6 +26,9 @@ def keep_blend(library: Library, keys: Sequence[int], name: str) -> Steps[int]:
     for n, key in enumerate(keys):
         yield 0.4 * n / len(keys)
         stored.append(fetch(library, key))
+    bare = next((one for one in stored if one.delivery.track.is_bare), None)
+    if bare is not None:
+        raise LibraryError(f"{bare.title}: there are no landmarks yet, so it cannot be blended.")
     try:
         analyses = analyse_alike([one.delivery for one in stored])
         yield 0.6

@@ -33,6 +33,11 @@ class Entry:
     tags: tuple[str, ...]
 
     @property
+    def can_be_seen(self) -> bool:
+        """Whether there is something to look at: a track, or a clip."""
+        return self.ready or bool(self.views)
+
+    @property
     def words(self) -> str:
         """Everything that a search looks through."""
         said = (self.name, self.title, self.pitch, self.recorded, self.origin, self.notes, *self.views, *self.tags)

@@ -36,7 +36,8 @@ _PAIR = Qt.ItemDataRole.UserRole
 
 _FIRST_STEPS = (
     "Bring two deliveries to the Bench: the athlete's and the one to hold beside it, the twin.\n\n"
-    "Import clips from a phone, tracks from a lab, or a whole folder; or drop them on this window.\n"
+    "Drop two clips on this window, and they lie beside each other at once. Or import clips from a phone, tracks from "
+    "a lab, or a whole folder.\n"
     "To look around first, open the demo: four made-up pitchers of the Saltmarrow Lanterns."
 )
 
@@ -329,12 +330,15 @@ class BenchRoom(Room):
 
     def _sync(self) -> None:
         chosen = self.selected_ids()
-        ready = len(chosen) == 1 and self._entry(chosen[0]).ready
+        one = self._entry(chosen[0]) if len(chosen) == 1 else None
+        seen = one is not None and one.can_be_seen
         for button in self._as.values():
-            button.setEnabled(ready)
-            button.setToolTip("" if ready or len(chosen) != 1 else "This throw has no track yet: prepare it first.")
-        self._another.setEnabled(ready and len(self.desk.pair.stored) == 2)
-        self._find.setEnabled(ready or (not chosen and "athlete" in self.desk.pair.stored))
+            button.setEnabled(seen)
+            button.setToolTip("" if seen or one is None else "This throw has neither a track nor a clip.")
+        self._another.setEnabled(seen and len(self.desk.pair.stored) == 2)
+        lying = self.desk.pair.stored.get("athlete")
+        measured = lying is not None and not lying.delivery.track.is_bare
+        self._find.setEnabled(one.ready if one is not None else not chosen and measured)
         for name, button in self._more.items():
             enough = {"tag": bool(chosen), "remove": bool(chosen), "blend": len(chosen) > 1}
             button.setEnabled(enough.get(name, len(chosen) == 1))
