@@ -15,6 +15,8 @@ from waxtwin.core.measures.house import HOUSE, HouseMeasure
 from waxtwin.core.measures.house import KINDS as HOUSE_KINDS
 from waxtwin.core.stops import EVENTS
 from waxtwin.library.chalk import keep_chalk, with_chalk
+from waxtwin.library.stored import Clip, StoredDelivery
+from waxtwin.ui.model.display import VIEW_NAMES
 from waxtwin.ui.model.messages import Fault
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.shared.context import Context
@@ -146,13 +148,13 @@ class ChalkFlow(QObject):
         side, chalk = picked
         other = SIDES[1 - SIDES.index(side)]
         stored = {name: pair.stored[name] for name in SIDES}
-        clips = stored[other].clips
-        if not chalk.on_body and not clips:
+        clip = _same_view(chalk, stored[side], stored[other])
+        if not chalk.on_body and clip is None:
             self._context.say("The other side has no clip, and this mark lies on a picture: put its ends on joints.")
             return
         mirrored = stored[side].delivery.throws != stored[other].delivery.throws
         put = self._same_instant(side, other, chalk.put)
-        name = clips[0].path.name if clips else ""
+        name = clip.path.name if clip is not None else ""
         made = on_other_side(chalk, uuid4().hex[:12], put=put, clip=name, mirrored=mirrored)
         self._keep({other: [*self.board.of(other), made]}, "The same mark on the other side")
         self.board.choose(other, made.id)
@@ -179,3 +181,10 @@ class ChalkFlow(QObject):
             self._context.say(Fault(fault))
             return
         self.desk.pair.renew({side: with_chalk(one, kept[one.key]) for side, one in lying.items() if one.key in kept})
+
+
+def _same_view(chalk: Chalk, own: StoredDelivery, other: StoredDelivery) -> Clip | None:
+    """The other throw's clip that is seen from where the mark's own is, or its first one."""
+    view = next((VIEW_NAMES.get(clip.view) for clip in own.clips if clip.path.name == chalk.clip), None)
+    alike = [clip for clip in other.clips if VIEW_NAMES.get(clip.view) == view]
+    return next(iter([*alike, *other.clips]), None)

@@ -80,7 +80,7 @@ class Stage(QWidget):
         clips = stored.clips if stored else ()
         wanted = [c for c in clips if VIEW_NAMES.get(c.view) == display.camera] or list(clips)
         if self._second:  # another clip than the first stage's, from the side that it asks for if there is one
-            others = [c for c in clips if c is not wanted[0]]
+            others = [c for c in clips if c is not wanted[0]] if display.double else []
             wanted = [c for c in others if VIEW_NAMES.get(c.view) == self.camera] or others
         self.clip.show(wanted[0] if wanted and (display.shown != "figure" or self.is_bare) else None)
 
