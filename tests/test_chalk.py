@@ -226,3 +226,12 @@ def test_marks_are_on_the_pictures_that_are_sent_out(app, qtbot):
     assert len(app.desk.chalk.drawn_on(pair)["athlete"]) == 2
     app.desk.chalk.show(False)
     assert app.desk.chalk.drawn_on(pair) == {}
+
+
+def test_a_further_twin_is_marked_in_a_pair_of_its_own(app, qtbot):
+    app.kept.add_twin(app.library.find("pell-ardmoor"))
+    qtbot.waitUntil(lambda: app.desk.pair.analysis("twin2") is not None and not app.jobs.busy, timeout=60000)
+    app.desk.chalk.take("plumb")
+    stage = app.pair.stages["twin2"]
+    press(qtbot, stage, stage.place().spot(End("lead_hip")))
+    assert "in a pair of its own" in app.notice.text and app.desk.chalk.of("twin2") == ()

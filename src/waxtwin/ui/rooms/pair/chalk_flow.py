@@ -172,6 +172,9 @@ class ChalkFlow(QObject):
 
     def _keep(self, marks: Mapping[str, Sequence[Chalk]], label: str) -> None:
         library, lying = self._context.library.store, self.desk.pair.stored
+        if not set(marks) <= set(lying):
+            self._context.say("A further twin's marks are made and changed in a pair of its own.")
+            return
         by_key = {lying[side].key: found for side, found in marks.items() if lying[side].key is not None}
         if library is None or not by_key:
             return
