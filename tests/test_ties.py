@@ -50,6 +50,10 @@ def test_a_side_that_was_clicked_steps_scrubs_plays_and_holds_alone(app, qtbot):
     click(qtbot, app.pair.stages["athlete"])
     click(qtbot, app.pair.stages["athlete"])
     assert clock.alone == ""
+    app.pair.stages["twin"].setFocus(Qt.FocusReason.TabFocusReason)
+    assert clock.alone == "twin"
+    qtbot.keyClick(app.pair.stages["twin"], Qt.Key.Key_Escape)
+    assert clock.alone == ""
 
 
 def test_dragging_a_figure_takes_no_side(app, qtbot):

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from waxtwin.ui.shell.app import App
     from waxtwin.ui.shell.pictures import Camera
 
+_SET = ("peak_knee", "foot_contact", "release")
 _MARKS = (("line", ("pelvis", "chest")), ("angle", ("lead_hip", "lead_knee", "lead_ankle")))
 
 
@@ -75,7 +76,8 @@ def _marked(app: App, camera: Camera) -> None:
 
 def _before_landmarks(app: App, camera: Camera) -> None:
     """Two clips that were just dropped, held at a stop that was set by hand; they are taken off again."""
-    from waxtwin.library.throws import remove
+    from waxtwin.core.stops import StopsByHand
+    from waxtwin.library.throws import remove, set_events
 
     clock, stored = app.desk.clock, app.desk.pair.stored
     clips = [DEMO / f"{name}-side.mp4" for name in ("wren-tollander", "ines-corvane")]
@@ -86,20 +88,15 @@ def _before_landmarks(app: App, camera: Camera) -> None:
     app.intake.into_demo = True
     app.intake.receive(clips, 0.0)
     camera.wait(lambda: app.desk.pair.is_bare and app.desk.pair.contrast is not None, "the clips do not come")
-    for stop in ("peak_knee", "release", "foot_contact"):
-        for side in SIDES:
-            clock.take(side)
-            at = times[side][stop]
-            clock.go(at if side == "athlete" else clock.alignment.to_athlete(at))
-            app.pair.edits.set_here(stop)
-            camera.settle(quiet=0.1)
-    clock.take("")
+    new = {side: one.key for side, one in app.desk.pair.stored.items() if one.key is not None}
+    said = {key: StopsByHand({stop: times[side][stop] for stop in _SET}) for side, key in new.items()}
+    app.library.change(lambda library: set_events(library, said, "Set stops"))
+    camera.settle()
     clock.hold("foot_contact")
     app.notice.hide()
     camera.shoot("pair-first")
-    new = [one.key for one in app.desk.pair.stored.values() if one.key is not None]
     if keys[0] is not None and keys[1] is not None:
         app.pairs.take_pair(keys[0], keys[1])
         camera.settle()
-    app.library.change(lambda library: remove(library, new))
+    app.library.change(lambda library: remove(library, list(new.values())))
     camera.settle()

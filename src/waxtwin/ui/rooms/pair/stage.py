@@ -66,6 +66,7 @@ class Stage(QWidget):
         self._middle: tuple[float, float] | None = None  # of the whole picture, in shares, where a landmark is followed
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(f"{self.key} stage")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setToolTip(
             "Click: only this side moves. Wheel: nearer. Drag: turn the figures, or move a clip. Double click: all back"
         )

@@ -6,9 +6,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt
-from PySide6.QtGui import QMouseEvent, QNativeGestureEvent, QWheelEvent
+from PySide6.QtGui import QFocusEvent, QMouseEvent, QNativeGestureEvent, QWheelEvent
 
 from waxtwin.ui.model.display import VIEWS
+from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.rooms.pair.chalk_hand import ChalkHand
 
 if TYPE_CHECKING:
@@ -16,6 +17,7 @@ if TYPE_CHECKING:
 
 _CLICK = 4  # px: a hand that moves less did not drag
 _NOTCH = 1.25  # how much nearer a notch of the wheel comes
+_BY_TAB = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
 _PINCH = Qt.NativeGestureType.ZoomNativeGesture
 _MOVES = Qt.MouseButton.MiddleButton | Qt.MouseButton.RightButton
 
@@ -41,6 +43,8 @@ class StageHands(QObject):
             if does is not None:
                 does(event)
                 return True
+        elif isinstance(event, QFocusEvent) and event.gotFocus() and event.reason() in _BY_TAB:
+            self._desk.clock.take(self._stage.side if self._stage.side in SIDES else "")
         elif isinstance(event, QWheelEvent):
             self._nearer(_NOTCH ** (event.angleDelta().y() / 120.0), event.position())
             return True
