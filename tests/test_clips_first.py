@@ -245,3 +245,13 @@ def test_clips_that_lie_on_the_bench_are_chosen_like_any_throw(desk_window, qtbo
     assert app.desk.pair.is_bare and app.desk.pair.contrast is not None and not app.bench._find.isEnabled()
     app.library.blend(keys, "Both")
     qtbot.waitUntil(lambda: "cannot be blended" in app.notice.text, timeout=20000)
+
+
+def test_of_two_clips_one_of_which_is_broken_nothing_is_laid(app, qtbot, tmp_path, clips):
+    lying = dict(app.desk.pair.stored)
+    (tmp_path / "broken.mp4").write_bytes(b"no clip" * 90)
+    drop(app.window, [tmp_path / "broken.mp4", clips[0]])
+    qtbot.waitUntil(lambda: "broken.mp4" in app.notice.text and not app.jobs.busy, timeout=20000)
+    drop(app.window, [film(tmp_path / "two.mp4", count=2), clips[1]])
+    qtbot.waitUntil(lambda: "only 2 frames" in app.notice.text and not app.jobs.busy, timeout=20000)
+    assert app.desk.pair.stored == lying

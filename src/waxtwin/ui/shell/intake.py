@@ -83,7 +83,7 @@ class Intake(QObject):
         if sides and len(keys) == len(SIDES):
             self.w.pairs.take_pair(keys[0], keys[1])
             self.w.go_to("Pair")
-        elif sides:
+        elif len(sides) == 1:
             self.w.pairs.take(sides[0], keys[0])
         elif len(keys) == 1 and not self._is_ready(keys[0]):
             self.w.prepare_throw(keys[0])

@@ -10,24 +10,15 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import (
-    QFocusEvent,
-    QFont,
-    QMouseEvent,
-    QPainter,
-    QPainterPath,
-    QPaintEvent,
-    QPen,
-    QPixmap,
-)
+from PySide6.QtGui import QFocusEvent, QFont, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from waxtwin.core.stops import DETECTED, EVENTS, LANDING, ORDER
+from waxtwin.core.stops import EVENTS, LANDING, ORDER
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import key_of, stop_words
-from waxtwin.ui.rooms.pair.seam_axis import SeamAxis, between_neighbours
+from waxtwin.ui.rooms.pair.seam_axis import SeamAxis, between_neighbours, set_by_hand
 from waxtwin.ui.rooms.pair.seam_paint import (
     paint_lozenge,
     paint_phase,
@@ -218,10 +209,9 @@ class Seam(QWidget):
             assert analysis is not None
             event = analysis.events[stop]
             self._paint_interval(painter, side, event.time, event.interval / 1000, y)
-            by_hand = event.source != DETECTED
             radius = 6.5 if (side, stop) == self._over or held else 5.0
             painter.setPen(QPen(thread, 2))
-            painter.setBrush(thread if by_hand else colour("panel"))
+            painter.setBrush(thread if set_by_hand(analysis, stop) else colour("panel"))
             painter.drawEllipse(QPointF(x, y), radius, radius)
 
     def _tie_ends(self, tie: Tie) -> tuple[QPointF, QPointF]:
@@ -248,11 +238,12 @@ class Seam(QWidget):
                 if one is not None and one.proposal(stop) is not None]  # fmt: skip
 
     def _paint_loose(self, painter: QPainter, side: str, stop: str) -> None:
-        """A proposal never looks like a stop that was found: an open lozenge, with a question mark when not used."""
+        """A proposal never looks like a stop that was found, or set."""
         analysis = self.desk.pair.analysis(side)
         assert analysis is not None
         x, y, asked = self.event_x(side, stop), self.rail_y(side), stop in analysis.withheld
-        paint_lozenge(painter, QPointF(x, y), 8.0 if (side, stop) == self._over else 7.0, asked=asked)
+        size = 8.0 if (side, stop) == self._over else 7.0
+        paint_lozenge(painter, QPointF(x, y), size, asked=asked, by_hand=set_by_hand(analysis, stop))
 
     def _paint_interval(self, painter: QPainter, side: str, time: float, spread: float, y: float) -> None:
         low, high = time - spread, time + spread
@@ -270,7 +261,8 @@ class Seam(QWidget):
         for stop in (one for one in ORDER if one in stitched or one in loose):
             held = stop == self.desk.clock.stop
             painter.setFont(font(-1.0, QFont.Weight.Bold if held else QFont.Weight.Normal))
-            text = f"{key_of(stop)} {EVENTS[stop].short}{'?' if stop in loose else ''}"
+            doubt = stop in loose and not set_by_hand(self.desk.pair.analysis(loose[stop]), stop)
+            text = f"{key_of(stop)} {EVENTS[stop].short}{'?' if doubt else ''}"
             width = painter.fontMetrics().horizontalAdvance(text)
             at = self.event_x(loose.get(stop, self.desk.pair.lead_side), stop)
             x = min(max(at - width / 2, 4.0), self.width() - width - 4.0)
@@ -279,7 +271,7 @@ class Seam(QWidget):
                 continue  # a third name would lie over the other two; its end is on the rail
             ends[row] = x + width
             top = y - 31 - 17 * row
-            painter.setPen(colour("thread" if held else "caution" if stop in loose else "soft"))
+            painter.setPen(colour("thread" if held else "caution" if doubt else "soft"))
             painter.drawText(QRectF(x, top, width + 2, 17), Qt.AlignmentFlag.AlignVCenter, text)
             if row:
                 painter.setPen(QPen(colour("hairline"), 1))

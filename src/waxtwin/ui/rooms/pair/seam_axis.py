@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from waxtwin.core.analysis import Analysis
-from waxtwin.core.stops import ORDER
+from waxtwin.core.stops import DETECTED, ORDER
 from waxtwin.ui.model.desk import Desk
 
 _LENS = 0.46  # share of the width that the throw itself gets: it is a tenth of the time and half of the work
@@ -29,6 +29,12 @@ def between_neighbours(analysis: Analysis, stop: str, time: float) -> float:
     first, last = (float(t) for t in analysis.motion.times[[0, -1]])
     low = max(before, default=first)
     return float(np.clip(time, low, max(min(after, default=last), low)))
+
+
+def set_by_hand(analysis: Analysis | None, stop: str) -> bool:
+    """Whether somebody set, accepted or estimated a stop."""
+    event = None if analysis is None else analysis.proposal(stop)
+    return event is not None and event.source != DETECTED
 
 
 class SeamAxis:

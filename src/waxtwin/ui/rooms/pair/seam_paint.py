@@ -52,11 +52,14 @@ def paint_thin_rail(
     painter.drawText(QRectF(MARGIN + 6, y - 8, 200, 16), Qt.AlignmentFlag.AlignVCenter, title)
 
 
-def paint_lozenge(painter: QPainter, at: QPointF, r: float, *, asked: bool) -> None:
-    """An open lozenge for a proposal; with a question mark when it is not used."""
+def paint_lozenge(painter: QPainter, at: QPointF, r: float, *, asked: bool, by_hand: bool) -> None:
+    """A lozenge for an end without a stitch: open for a proposal, with a question mark when it is not used; filled
+    where somebody set it.
+    """
     x, y = at.x(), at.y()
-    painter.setPen(QPen(colour("caution" if asked else "thread"), 1.6, Qt.PenStyle.DotLine))
-    painter.setBrush(colour("paper"))
+    line = Qt.PenStyle.SolidLine if by_hand else Qt.PenStyle.DotLine
+    painter.setPen(QPen(colour("caution" if asked else "thread"), 1.6, line))
+    painter.setBrush(colour("thread" if by_hand else "paper"))
     painter.drawPolygon(QPolygonF([QPointF(x, y - r), QPointF(x + r, y), QPointF(x, y + r), QPointF(x - r, y)]))
     if asked:
         painter.setPen(colour("caution"))
