@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtGui import QNativeGestureEvent, QPointingDevice, QWheelEvent
 from PySide6.QtWidgets import QApplication
 
 from waxtwin.capture.light import lit
@@ -58,6 +58,15 @@ def test_the_wheel_comes_nearer_to_the_pointer_on_both_stages_or_one(app, qtbot)
     assert (app.desk.closeups.of("athlete").zoom, app.desk.closeups.of("twin").zoom) == (1.0, 1.25)
     wheel(two, other, -9)
     assert app.desk.closeups.of("twin") == Closeup()
+
+
+def test_two_fingers_come_nearer(app):
+    stage, at = app.pair.stages["twin"], QPointF(150, 180)
+    event = QNativeGestureEvent(
+        Qt.NativeGestureType.ZoomNativeGesture, QPointingDevice.primaryPointingDevice(), 2, at, at, at, 0.5, QPointF()
+    )
+    QApplication.sendEvent(stage, event)
+    assert app.desk.closeups.of("twin").zoom == pytest.approx(1.5)
 
 
 def test_a_followed_landmark_stays_in_the_middle_of_figure_and_clip(app, qtbot):
