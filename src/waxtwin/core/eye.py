@@ -93,10 +93,6 @@ class Looked:
                 (against if feed.against or shared else speaks).append(self.told(check))
         return tuple(dict.fromkeys(speaks)), tuple(dict.fromkeys(against))
 
-    def seen(self) -> tuple[str, ...]:
-        """Every check that was answered, in their order."""
-        return tuple(words for check in self.checks if (words := self.told(check)))
-
 
 def _given(check: EyeCheck, answers: Mapping[str, EyeAnswer]) -> EyeAnswer | None:
     found = answers.get(check.id)

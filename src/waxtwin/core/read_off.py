@@ -75,11 +75,7 @@ def _length(motion: Motion, axis: int, value: float, sd: float) -> Reading:
     """A length (m) along an axis, in shares of standing height."""
     if axis == motion.flat:
         return Reading(None, "%", reason=VIEW_REASON["side"])
-    if np.isnan(value):
-        return Reading(None, "%", reason=MISSED)
-    share = 100.0 / motion.height
-    doubt = float(np.hypot(sd, value * motion.sight.scale_sd))
-    return Reading(float(value) * share, "%", doubt * share, float(value) if motion.sight.scaled else None)
+    return _of_height(motion, value, sd, "%")
 
 
 def _speeds(analysis: Analysis, name: str, time: float) -> dict[str, Reading]:
@@ -94,19 +90,20 @@ def _speeds(analysis: Analysis, name: str, time: float) -> dict[str, Reading]:
     if at is None:
         peak_time = Reading(None, "ms", reason=MISSED)
     elif landing is not None:
-        flat = (
-            motion.smoothed_noise(name, 2) / bend if bend else 0.0
-        )  # s: noise moves a flat peak further than a sharp one
+        # s: noise moves a flat peak further than a sharp one
+        flat = motion.smoothed_noise(name, 2) / bend if bend else 0.0
         peak_time = Reading((at - landing) * 1000.0, "ms", 1000.0 * float(np.hypot(0.5 / motion.rate, flat)))
-    return {"speed": _speed(motion, now, noise), "peak": _speed(motion, top, noise), "peak_time": peak_time}
+    speed, peak = (_of_height(motion, value, noise, "%/s") for value in (now, top))
+    return {"speed": speed, "peak": peak, "peak_time": peak_time}
 
 
-def _speed(motion: Motion, value: float, sd: float) -> Reading:
+def _of_height(motion: Motion, value: float, sd: float, unit: str) -> Reading:
+    """A length (m) or speed (m/s) in shares of standing height, in doubt by its noise and by the scale."""
     if np.isnan(value):
-        return Reading(None, "%/s", reason=MISSED)
+        return Reading(None, unit, reason=MISSED)
     share = 100.0 / motion.height
     doubt = float(np.hypot(sd, value * motion.sight.scale_sd))
-    return Reading(value * share, "%/s", doubt * share, value if motion.sight.scaled else None)
+    return Reading(float(value) * share, unit, doubt * share, float(value) if motion.sight.scaled else None)
 
 
 def _peak(analysis: Analysis, speeds: np.ndarray) -> tuple[float, float | None, float]:

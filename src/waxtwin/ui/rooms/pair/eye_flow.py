@@ -57,11 +57,6 @@ class EyeFlow(QObject):
         return answers_of(self.desk.pair.stored.get(side)).get(check.id)
 
     # doing ---------------------------------------------------------------------------------------------------------
-    def take_up(self, check: EyeCheck) -> None:
-        """Have a check at hand."""
-        self._at_hand = check.id
-        self.changed.emit()
-
     def switch_school(self, only: bool) -> None:
         """The checks of the school that speaks, or all of them."""
         self.only_school = only
