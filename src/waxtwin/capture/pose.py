@@ -14,14 +14,14 @@ import sys
 import threading
 from collections.abc import Iterator, Sequence
 from contextlib import suppress
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 
 import numpy as np
 
 from waxtwin import ASSETS
 from waxtwin.capture.clip import ClipError
-from waxtwin.core.landmarks import INDEX, anatomical_names
+from waxtwin.core.landmarks import INDEX, LANDMARKS, anatomical_names
 from waxtwin.core.marks import MODEL, Marks
 from waxtwin.core.steps import Steps
 
@@ -160,7 +160,8 @@ def find_landmarks(
 
 def marks_from(records: dict[int, np.ndarray], times: np.ndarray, throws: str) -> Marks:
     """The model's records as marks under our ids, with the model's own visibility as confidence."""
-    marks = Marks.empty(times)
+    marks = replace(Marks.empty(times), world=np.full((times.size, len(LANDMARKS), 3), np.nan))
+    assert marks.world is not None
     names = anatomical_names(throws)
     columns = [(INDEX[names.get(name, name)], list(parts)) for name, parts in BODY_POINTS.items()]
     for frame, record in records.items():
@@ -171,6 +172,7 @@ def marks_from(records: dict[int, np.ndarray], times: np.ndarray, throws: str) -
             marks.points[frame, j] = (x, y)
             marks.confidence[frame, j] = float(np.clip(seen, 0.0, 1.0))
             marks.source[frame, j] = MODEL
+            marks.world[frame, j] = record["world"][parts].mean(axis=0)
     return marks
 
 

@@ -30,7 +30,7 @@ def project(matrix: np.ndarray, points: np.ndarray) -> tuple[np.ndarray, np.ndar
     return mapped[..., :2] / depth[..., None], depth
 
 
-Scale = Literal["none", "planar", "solved"]
+Scale = Literal["none", "body", "planar", "solved"]
 
 
 @dataclass(frozen=True)
@@ -38,9 +38,11 @@ class Camera:
     """What is known of a clip's camera.
 
     `matrix` (3, 4) from field metres to pixels of a picture of `size` (width, height); for a camera without depth it
-    is affine. `scale` is "none" (lengths are nominal), "planar" (a known length in the plane of motion) or "solved".
-    `distortion` is the first radial term of the lens; `error_px` and `error_m` the rms error at the points it was
-    solved from.
+    is affine. `scale` is "none" (lengths are nominal), "body" (from the size of the figure itself), "planar" (a known
+    length in the plane of motion) or "solved"; `scale_sd` its standard deviation as a share, where it comes from the
+    body. `yaw` (deg) is how far an affine camera is turned off its view, as `yaw_of` has it, and `yaw_sd` how well that
+    is known. `distortion` is the first radial term of the lens; `error_px` and `error_m` the rms error at the points it
+    was solved from.
     """
 
     matrix: np.ndarray
@@ -49,6 +51,9 @@ class Camera:
     distortion: float = 0.0
     error_px: float | None = None
     error_m: float | None = None
+    scale_sd: float = 0.0
+    yaw: float = 0.0
+    yaw_sd: float | None = None
 
     def straightened(self, pixels: np.ndarray) -> np.ndarray:
         """Pixels `(..., 2)` as a lens without radial distortion would show them (fixed-point iteration)."""
@@ -66,8 +71,9 @@ class Camera:
 @dataclass(frozen=True, slots=True)
 class Sight:
     """How a track was seen: whether its lengths are metres, and how far (deg, with its standard deviation) the one
-    camera stood off the view that its plane of motion asks for; the standard deviation of its scale, as a share; and
-    whether a landmark model found it, whose marks waver.
+    camera stood off the view that its plane of motion asks for; the standard deviation of its scale, as a share;
+    whether a landmark model found it, whose marks waver; whether the scale is the body's own, so that lengths are right
+    as shares of standing height even where they are no metres; and how well the upright is known (deg).
     """  # fmt: skip
 
     scaled: bool = True
@@ -75,6 +81,8 @@ class Sight:
     yaw_sd: float = 0.0
     scale_sd: float = 0.0
     by_model: bool = False
+    by_body: bool = False
+    roll_sd: float = 0.0
 
 
 FIELD_SIGHT = Sight()
@@ -88,17 +96,20 @@ def focal_length(matrix: np.ndarray) -> float:
 
 
 def affine(
-    origin: tuple[float, float], metres_per_pixel: float, axis: int, right: float, roll: float = 0.0
+    origin: tuple[float, float], metres_per_pixel: float, axis: int, right: float, roll: float = 0.0, yaw: float = 0.0
 ) -> np.ndarray:
     """Projection matrix (3, 4) of a camera without depth that does not see the field axis `axis` (0 or 1).
 
     `origin` is the pixel of the field's origin; `right` is +1 when the seen horizontal axis runs to the right in the
-    picture, else -1; `roll` (deg) is how far the picture's vertical is turned clockwise from the true one.
+    picture, else -1; `roll` (deg) is how far the picture's vertical is turned clockwise from the true one; `yaw` (deg)
+    how far the camera is turned off the view, as `yaw_of` has it.
     """
     k = 1.0 / metres_per_pixel
     c, s = np.cos(np.radians(roll)), np.sin(np.radians(roll))
+    square, aside = np.cos(np.radians(yaw)), np.sin(np.radians(yaw))
     matrix = np.zeros((3, 4))
-    matrix[:2, 1 - axis] = right * k * np.array([c, s])
+    matrix[:2, 1 - axis] = right * square * k * np.array([c, s])
+    matrix[:2, axis] = (aside if axis == 0 else -aside) * k * np.array([c, s])
     matrix[:2, 2] = k * np.array([s, -c])
     matrix[:, 3] = (*origin, 1.0)
     return matrix

@@ -11,13 +11,12 @@ from collections.abc import Callable
 
 import numpy as np
 
+from waxtwin.core import picture_stops
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.motion import Motion
 from waxtwin.core.search import Search
 from waxtwin.core.stops import ACCEPTED, BY_HAND, ESTIMATED, ORDER, Event, StopsByHand
 
-# s: how far off the deepest bend of the back knee lies when it is judged in the picture, where the thigh turns away
-_PLANAR_BEND = 0.25
 # frames, ms: how far off a moment is that somebody estimates from what is seen around it
 _GUESSED_FRAMES, _GUESSED_MS = 3, 25.0
 _SAME = 5e-4  # s: a time set by hand that near to the detected one is the detected one, accepted
@@ -71,9 +70,9 @@ def _confirmed(event_id: str, time: float, proposed: Event | None, rate: float, 
 
 @_detector("release")
 def _release(s: Search) -> Event | None:
-    """Peak speed of the throwing hand; from the front alone the picture speed does not mark release."""
-    if s.motion.flat == 0:
-        return None
+    """Peak speed of the throwing hand."""
+    if s.motion.flat is not None:
+        return picture_stops.release(s)
     speed = s.speed("throwing_hand")
     edge = max(int(0.05 * s.motion.rate), 2)
     frames = np.arange(edge, speed.size - edge)
@@ -242,8 +241,10 @@ def _set(s: Search) -> Event | None:
 @_detector("hand_break")
 def _hand_break(s: Search) -> Event | None:
     """Last instant before contact at which the wrists are still at their held distance."""
+    if s.motion.flat is not None:
+        return picture_stops.hand_break(s)
     lift, contact = s.time("peak_knee"), s.time("foot_contact")
-    if lift is None or contact is None or s.motion.flat == 0:
+    if lift is None or contact is None:
         return None
     gap = np.linalg.norm(s.motion.body.seen(s.at("throwing_wrist")[None] - s.at("glove_wrist")[None])[0], axis=-1)
     held = s.frames(lift - 0.3, lift)
@@ -265,6 +266,8 @@ def _hand_break(s: Search) -> Event | None:
 @_detector("drive_start")
 def _drive_start(s: Search) -> Event | None:
     """Last instant between lift and contact with the back knee within 1 deg of its deepest bend."""
+    if s.motion.flat is not None:
+        return picture_stops.drive_start(s)
     lift, contact = s.time("peak_knee"), s.time("foot_contact")
     if lift is None or contact is None:
         return None
@@ -282,8 +285,6 @@ def _drive_start(s: Search) -> Event | None:
     top = s.top(bend, window, 0.08)
     curvature = max(top[1] if top else 0.0, 20.0)
     spread = np.sqrt(2 * (1.0 + 2 * noise) / curvature) - np.sqrt(2 * max(1.0 - 2 * noise, 0) / curvature) + 0.004
-    if s.motion.flat is not None:
-        return s.event("drive_start", time, max(spread, _PLANAR_BEND), trust=0.5)
     near = window[bend[window] > deepest - 2.0]
     runs = np.split(near, np.flatnonzero(np.diff(near) > 1) + 1)
     if len(runs) > 1:
@@ -294,23 +295,26 @@ def _drive_start(s: Search) -> Event | None:
 
 @_detector("max_layback")
 def _max_layback(s: Search) -> Event | None:
-    """Largest layback between contact and release; planar from one side camera."""
+    """Largest layback between contact and release."""
+    if s.motion.flat is not None:
+        return picture_stops.max_layback(s)
     contact, release = s.time("foot_contact"), s.time("release")
-    if contact is None or release is None or s.motion.flat == 0:
+    if contact is None or release is None:
         return None
-    planar = s.motion.flat is not None
     curve = s.motion.layback(np.array([contact]))[0]
     top = s.top(curve, s.frames(contact, release), 0.020)
     if top is None:
         return None
     time, bend = top
     noise = np.degrees(s.motion.smoothed_noise("throwing_wrist", 1) * 1.5 / (0.14 * s.motion.height))
-    return s.event("max_layback", min(time, release), 2 * noise / bend if bend > 0 else 0.01, 0.7 if planar else 1.0)
+    return s.event("max_layback", min(time, release), 2 * noise / bend if bend > 0 else 0.01)
 
 
 @_detector("finish")
 def _finish(s: Search) -> Event | None:
     """The hand slower than a fifth of its peak for 50 ms; the end of the clip where it never is."""
+    if s.motion.flat is not None:
+        return picture_stops.finish(s)
     release = s.time("release")
     if release is None:
         return None

@@ -26,13 +26,15 @@ PARTNERS: dict[str, tuple[tuple[str, str], ...]] = {
 class Marks:
     """`times` (frames,) seconds on the clip's clock; `points` (frames, landmarks, 2) pixels of the upright picture,
     x right, y down, NaN where missing; `confidence` (frames, landmarks) 0 to 1; `source` (frames, landmarks), an
-    index into SOURCES.
+    index into SOURCES. `world` (frames, landmarks, 3) is where the model believes the body's points to lie about the
+    hips, metres along the camera's right, down and ahead; None where no model looked.
     """  # fmt: skip
 
     times: np.ndarray
     points: np.ndarray
     confidence: np.ndarray
     source: np.ndarray
+    world: np.ndarray | None = None
 
     @classmethod
     def empty(cls, times: np.ndarray) -> Marks:
@@ -77,7 +79,8 @@ class Marks:
             i, j = LANDMARKS.index(a), LANDMARKS.index(b)
             for values in (points, confidence, source):
                 values[start:stop, [i, j]] = values[start:stop, [j, i]]
-        return replace(self, points=points, confidence=confidence, source=source)
+        world = None if self.world is None else _mirrored(self.world, group, start, stop)
+        return replace(self, points=points, confidence=confidence, source=source, world=world)
 
     def merged(self, newer: Marks, source: int) -> Marks:
         """Marks of a newer automatic run wherever it saw something and no person has decided."""
@@ -87,6 +90,7 @@ class Marks:
             points=np.where(take[..., None], newer.points, self.points),
             confidence=np.where(take, newer.confidence, self.confidence),
             source=np.where(take, np.uint8(source), self.source),
+            world=self.world if newer.world is None else newer.world,
         )
 
     def rate(self, slow: float = 1.0) -> float:
@@ -118,8 +122,19 @@ class Marks:
     def window(self, start: float, stop: float) -> Marks:
         """The frames shown from `start` to `stop` seconds."""
         keep = (self.times >= start - 1e-9) & (self.times <= stop + 1e-9)
-        return Marks(self.times[keep], self.points[keep], self.confidence[keep], self.source[keep])
+        world = None if self.world is None else self.world[keep]
+        return Marks(self.times[keep], self.points[keep], self.confidence[keep], self.source[keep], world)
 
     def gaps(self, landmark: int) -> list[tuple[int, int]]:
         """[start, stop) of the stretches in which a landmark that is seen elsewhere is missing."""
         return list(runs(~self.seen[:, landmark])) if self.seen[:, landmark].any() else []
+
+
+def _mirrored(world: np.ndarray, group: str, start: int, stop: int) -> np.ndarray:
+    """A model that takes the sides for each other has read the body mirrored in depth as well."""
+    out = world.copy()
+    for a, b in PARTNERS[group]:
+        i, j = LANDMARKS.index(a), LANDMARKS.index(b)
+        out[start:stop, [i, j]] = out[start:stop, [j, i]]
+        out[start:stop, [i, j], 2] *= -1.0
+    return out

@@ -73,6 +73,11 @@ class Motion:
         """The body over all copies and frames."""
         return Body(self.points, self.flat)
 
+    @cached_property
+    def as_seen(self) -> Body:
+        """The body before smoothing, gaps filled, one copy: what few frames a second leave is in it."""
+        return Body(self.raw[None], self.flat)
+
     def pose(self, times: np.ndarray) -> Body:
         """The body of each copy at its own instant: `times` (copies,) gives `(copies, landmarks, 3)`."""
         key = ("pose", times.tobytes())
@@ -134,7 +139,7 @@ class Motion:
         """Speed `(copies, frames)` on a copy of the raw path low-passed at `cutoff` Hz."""
 
         def make() -> np.ndarray:
-            path = filtered(Body(self.raw[None], self.flat).at(name), self.rate, cutoff)
+            path = filtered(self.as_seen.at(name), self.rate, cutoff)
             return np.asarray(np.linalg.norm(self.body.seen(derivative(path, self.rate)), axis=-1))
 
         return self.kept(("slow", name, cutoff), make)

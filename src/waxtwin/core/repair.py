@@ -108,8 +108,11 @@ def find_outliers(marks: Marks, slow: float = 1.0) -> np.ndarray:
     wrong = np.zeros(marks.source.shape, bool)
     for j in np.flatnonzero(marks.seen.any(axis=0)):
         for window, jump in (_QUICK,) if LANDMARKS[j].endswith(_ARMS) else (_QUICK, _STEADY):
-            half = max(round(window * marks.rate(slow)), 3)
-            wrong[:, j] |= _off_path(marks.points[:, j], half, jump * size) > jump * size
+            frames = window * marks.rate(slow)
+            half = max(round(frames), 3)
+            # a window that has to be longer, for want of frames, lets a cubic follow less of a quick hand
+            far = jump * size * max(half / max(frames, 1e-6), 1.0) ** 2
+            wrong[:, j] |= _off_path(marks.points[:, j], half, far) > far
     return np.asarray(wrong & ~marks.fixed & marks.seen)
 
 

@@ -22,17 +22,19 @@ def unpack_track(data: bytes) -> Track:
 
 
 def pack_marks(marks: Marks) -> bytes:
-    """The bytes of marks; positions to a hundredth of a pixel or better."""
+    """The bytes of marks; positions to a hundredth of a pixel or better, depths to a millimetre."""
+    world = {} if marks.world is None else {"world": marks.world.astype(np.float16)}
     return _pack(
         times=marks.times, points=marks.points.astype(np.float32), confidence=_share(marks.confidence),
-        source=marks.source,
+        source=marks.source, **world,
     )  # fmt: skip
 
 
 def unpack_marks(data: bytes) -> Marks:
     """The marks of `pack_marks`."""
     found = _unpack(data)
-    return Marks(found["times"], found["points"].astype(float), found["confidence"] / 255.0, found["source"])
+    world = found["world"].astype(float) if "world" in found else None
+    return Marks(found["times"], found["points"].astype(float), found["confidence"] / 255.0, found["source"], world)
 
 
 def pack_array(values: np.ndarray) -> bytes:

@@ -59,7 +59,7 @@ def film(
     """
     times = np.arange(0.0, delivery.times[-1], 1.0 / fps)
     points = delivery.sample(times)
-    balls = _ball(delivery, times, points, release)
+    balls = ball_path(delivery, times, points, release)
     hall = backdrop(camera.matrix, SIZE)
     with av.open(str(path), "w") as container:
         rate = Fraction(fps).limit_denominator(1001)
@@ -76,7 +76,7 @@ def film(
             container.mux(packet)
 
 
-def _ball(delivery: SimulatedDelivery, times: np.ndarray, points: np.ndarray, release: float) -> np.ndarray:
+def ball_path(delivery: SimulatedDelivery, times: np.ndarray, points: np.ndarray, release: float) -> np.ndarray:
     """Ball centre `(frames, 3)`: in the fingers until release, then in free flight toward the plate."""
     wrist, hand = points[:, INDEX["throwing_wrist"]], points[:, INDEX["throwing_hand"]]
     held = hand + 0.55 * (hand - wrist)

@@ -1,0 +1,5 @@
+"""A throw in space from one camera: an estimate with its doubt, from marks, segment lengths and how bodies move."""
+
+from waxtwin.core.depth.fit import Estimate, Footage, estimate_steps
+
+__all__ = ["Estimate", "Footage", "estimate_steps"]

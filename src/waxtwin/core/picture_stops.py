@@ -1,0 +1,230 @@
+"""Stops as one camera shows them: cues of the picture, put together by how far each is off.
+
+How far a cue is off on average, and how much that varies, was found on simulated throws of many builds seen from the
+side and end-on (docs/method.md); the instants themselves come from the picture alone.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from waxtwin.core.search import Search
+from waxtwin.core.stops import Event
+
+_FINE = 480.0  # instants a second at which paths between frames are looked at
+_SLOW_RATE = 150.0  # frames a second: below, smoothing would hide what the frames still show
+_SIDE, _END_ON = 1, 0
+_DISAGREE = 0.6  # of the cues' own scatter that goes into the interval
+_THROW_HZ = 8.0  # of the copy on which the throw is found
+_REACH = 0.14  # s around its fastest that hold the release
+_HELD_FOR = 0.3  # s before the lift in which the hands are together
+_BREAK, _PARTED, _APART = 0.01, 0.06, 0.20  # m, for 1.80 m: the definition's, and two surely passed on the way
+_FINISHED = {_SIDE: 0.145, _END_ON: 0.30}  # of the hand's peak speed: what is a fifth of it in space
+_UNSURE_BREAK = 0.10  # s
+_LOAD_DOUBT = 0.05  # s
+
+
+@dataclass(frozen=True, slots=True)
+class Cue:
+    """An instant that the picture gives for a stop, and its standard deviation, both in seconds."""
+
+    time: float
+    doubt: float
+
+
+def together(cues: Sequence[Cue | None]) -> Cue | None:
+    """What several cues say, weighed by their doubts; where they disagree, the doubt is as wide as that."""
+    known = [cue for cue in cues if cue is not None and np.isfinite(cue.time)]
+    if not known:
+        return None
+    times, weight = np.array([cue.time for cue in known]), np.array([cue.doubt**-2 for cue in known])
+    if len(known) > 2:  # one that stands alone is not believed
+        far = np.abs(times - np.median(times)) > 4 * np.array([cue.doubt for cue in known])
+        weight = np.where(far, weight * 0.05, weight)
+    time = float(np.sum(weight * times) / weight.sum())
+    scatter = float(np.sqrt(np.sum(weight * (times - time) ** 2) / weight.sum()))
+    return Cue(time, float(np.hypot(weight.sum() ** -0.5, _DISAGREE * scatter)))
+
+
+class Path:
+    """A landmark's way between frames: `(instants, 3)` at `times`, the axis that is not seen as zero."""
+
+    def __init__(self, s: Search, start: float, stop: float) -> None:
+        self.s = s
+        first, last = max(start, float(s.times[0])), min(stop, float(s.times[-1]))
+        self.times = np.arange(first, last, 1.0 / _FINE)
+
+    def __call__(self, name: str) -> np.ndarray:
+        from scipy.interpolate import CubicSpline
+
+        motion = self.s.motion
+        body = motion.body if motion.rate >= _SLOW_RATE else motion.as_seen
+        path = body.seen(body.at(name))[0]
+        known = np.isfinite(path).all(axis=1)
+        out = np.full((self.times.size, 3), np.nan)
+        if known.sum() < 4:
+            return out
+        inside = (self.times >= self.s.times[known][0]) & (self.times <= self.s.times[known][-1])
+        out[inside] = CubicSpline(self.s.times[known], path[known])(self.times[inside])
+        return out
+
+    def peak(self, curve: np.ndarray) -> float | None:
+        """Instant of a curve's largest value, None where that is an end of what was looked at."""
+        if np.isnan(curve).all():
+            return None
+        i = int(np.nanargmax(curve))
+        return float(self.times[i]) if 0 < i < curve.size - 1 else None
+
+    def rises_through(self, curve: np.ndarray, level: float) -> float | None:
+        """The last instant at which a curve rises through a level."""
+        with np.errstate(invalid="ignore"):
+            at = np.flatnonzero((curve[:-1] < level) & (curve[1:] >= level))
+        return float(self.times[at[-1]]) if at.size else None
+
+
+def _cue(time: float | None, late_by: float, doubt: float) -> Cue | None:
+    return None if time is None else Cue(time - late_by, doubt)
+
+
+def release(s: Search) -> Event | None:
+    """From the side the hand is fastest, passes the shoulder and has just been highest; end-on the arm is longest in
+    the picture and the hand highest.
+    """
+    throw = _throw(s)
+    if throw is None:
+        return None
+    path = Path(s, throw - _REACH, throw + _REACH)
+    if path.times.size < 5:
+        return None
+    hand, shoulder = path("throwing_hand"), path("throwing_shoulder")
+    frame = 1.0 / s.motion.rate
+    highest = _cue(path.peak(hand[:, 2]), -0.0045, float(np.hypot(0.0045, 0.15 * frame)))
+    if s.motion.flat == _SIDE:
+        speed = np.linalg.norm(np.gradient(hand, path.times, axis=0), axis=1)
+        over = path.rises_through((hand - shoulder)[:, 0], 0.0)
+        cues = [
+            _cue(path.peak(speed), 0.0, float(np.hypot(0.002, 0.3 * frame))),
+            _cue(over, 0.0, float(np.hypot(0.005, 0.1 * frame))),
+            highest,
+        ]
+    else:
+        longest = path.peak(np.linalg.norm(hand - shoulder, axis=1))
+        cues = [_cue(longest, 0.002, float(np.hypot(0.0045, 0.2 * frame))), highest]
+    found = together(cues)
+    return None if found is None else s.event("release", found.time, 2 * found.doubt)
+
+
+def _throw(s: Search) -> float | None:
+    """About when the ball is thrown: the hand is fastest on a slow copy, above the hips."""
+    speed = s.motion.slow_speed("throwing_hand", min(_THROW_HZ, 0.2 * s.motion.rate))[0]
+    hand, pelvis = s.at("throwing_hand")[:, 2], s.at("pelvis")[:, 2]
+    forward = speed
+    if s.motion.flat == _SIDE:
+        forward = np.gradient(s.motion.as_seen.at("throwing_hand")[0, :, 0], s.times)
+        with np.errstate(invalid="ignore"):
+            forward = np.where(forward > 0, np.minimum(speed, 1.5 * forward), 0.0)
+    with np.errstate(invalid="ignore"):
+        curve = np.where(hand > pelvis, forward, np.nan)
+    edge = max(int(0.05 * s.motion.rate), 2)
+    frames = np.arange(edge, curve.size - edge)
+    if not frames.size or np.isnan(curve[frames]).all():
+        return None
+    return float(s.times[frames[np.nanargmax(curve[frames])]])
+
+
+def max_layback(s: Search) -> Event | None:
+    """From the side the forearm is furthest back against the trunk a little before it is in space; end-on it points at
+    the camera, so it is shortest in the picture.
+    """
+    contact, release_ = s.time("foot_contact"), s.time("release")
+    if contact is None or release_ is None:
+        return None
+    frame = 1.0 / s.motion.rate
+    usual = Cue(release_ - 0.032, 0.010)  # so long before release in most throws; it settles what is vague
+    if s.motion.flat == _SIDE:
+        curve = s.motion.layback(np.array([contact]))[0]
+        top = s.top(curve, s.frames(contact, release_), 0.020)
+        cue = None if top is None else Cue(top[0] + 0.008, float(np.hypot(0.007, 0.3 * frame)))
+    else:
+        path = Path(s, max(contact, release_ - 0.09), release_)
+        length = np.linalg.norm(path("throwing_wrist") - path("throwing_elbow"), axis=1)
+        cue = _cue(path.peak(-length), 0.004, float(np.hypot(0.006, 0.3 * frame)))
+    found = together([cue, usual])
+    if found is None:
+        return None
+    return s.event("max_layback", float(np.clip(found.time, contact, release_)), 2 * found.doubt, trust=0.7)
+
+
+def hand_break(s: Search) -> Event | None:
+    """The hands part with growing speed: their distance grows with the square of time, so two distances that they have
+    surely passed lead back to the one at which they are said to part.
+    """
+    lift, contact = s.time("peak_knee"), s.time("foot_contact")
+    if lift is None or contact is None:
+        return None
+    seen = s.motion.body.seen
+    gap = np.linalg.norm(seen(s.at("throwing_wrist")[None] - s.at("glove_wrist")[None])[0], axis=-1)
+    held = s.frames(lift - _HELD_FOR, lift)
+    if held.size == 0 or np.isnan(gap[held]).all():
+        return None
+    k, rest = s.motion.scale, float(np.nanmedian(gap[held]))
+    window = s.frames(max(s.times[0], lift - _HELD_FOR), contact)
+    passed = [_leaves(s, gap, window, rest + over * k) for over in (_PARTED, _APART)]
+    if passed[0] is None or passed[1] is None or passed[1] <= passed[0]:
+        return None
+    first, second = passed
+    assert first is not None and second is not None
+    near, far, begun = np.sqrt(_PARTED), np.sqrt(_APART), np.sqrt(_BREAK)
+    start = first - (second - first) * near / (far - near)
+    time = start + (first - start) * begun / near
+    spread = np.nanstd(gap[held]) / k
+    doubt = 0.010 + 0.25 * (first - time) + 0.5 * spread / _PARTED * (second - first)
+    return s.event("hand_break", float(min(time, contact)), 2 * min(doubt, _UNSURE_BREAK), trust=0.8)
+
+
+def _leaves(s: Search, curve: np.ndarray, window: np.ndarray, level: float) -> float | None:
+    """The last instant in a window at which a curve is not yet over a level; what is missing counts as over it."""
+    with np.errstate(invalid="ignore"):
+        below = window[curve[window] < level]
+    if not below.size or below[-1] + 1 >= curve.size:
+        return None
+    return s.crossing(curve, level, int(below[-1]) + 1)
+
+
+def drive_start(s: Search) -> Event | None:
+    """From the side: the way from hip to ankle tells the bend of the back knee, wherever the knee points."""
+    lift, contact = s.time("peak_knee"), s.time("foot_contact")
+    if lift is None or contact is None or s.motion.flat != _SIDE:
+        return None
+    seen = s.motion.body.seen
+    chord = np.linalg.norm(seen(s.at("drive_hip")[None] - s.at("drive_ankle")[None])[0], axis=-1)
+    window = s.frames(lift, contact)
+    if window.size < 3 or np.isnan(chord[window]).all():
+        return None
+    leg = 0.247 * s.motion.height
+    bend = np.degrees(2 * np.arccos(np.clip(chord / (2 * leg), -1, 1)))
+    deepest = float(np.nanmax(bend[window]))
+    with np.errstate(invalid="ignore"):
+        deep = window[bend[window] > deepest - 1.5]
+    time = s.crossing(bend, deepest - 1.5, int(deep[-1]) + 1)
+    noise = np.degrees(s.motion.smoothed_noise("drive_hip") / (0.25 * s.motion.height))
+    return s.event("drive_start", float(np.clip(time, lift, contact)), _LOAD_DOUBT + 0.01 * noise, trust=0.6)
+
+
+def finish(s: Search) -> Event | None:
+    """The hand slower than what is a fifth of its peak in space, for 50 ms; the end of the clip where it never is."""
+    begun = s.time("release")
+    if begun is None or s.motion.flat is None:
+        return None
+    speed = s.speed("throwing_hand")
+    peak = np.nanmax(speed[s.frames(begun - 0.04, begun + 0.04)], initial=0.0)
+    level, hold = _FINISHED[s.motion.flat] * peak, max(round(0.05 * s.motion.rate), 1)
+    for i in s.frames(begun, s.times[-1]):
+        if i + hold <= speed.size and (speed[i : i + hold] < level).all():
+            time = max(s.crossing(speed, level, int(i)), begun)
+            noise = s.motion.smoothed_noise("throwing_hand", 1)
+            return s.event("finish", time, 0.022 + 3 * noise / max(s.slope(speed, time), 1.0))
+    return s.event("finish", s.times[-1], 0.05, trust=0.3)
