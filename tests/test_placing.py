@@ -17,10 +17,10 @@ from waxtwin.core.field import SIZES, field_points
 from waxtwin.core.footage import account_for
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import Marks
-from waxtwin.core.measures.registry import NO_SCALE
+from waxtwin.core.measures.registry import NO_HEIGHT
 from waxtwin.core.placing import (
     ClipClock,
-    nominal_camera,
+    body_camera,
     place,
     planar_camera,
     rightward,
@@ -39,6 +39,25 @@ def marks_in(name, throws, view):
     track = track_of(name)
     flat, _ = project(cameras(throws)[view].matrix, track.points)
     return replace(Marks.empty(track.times), points=flat, confidence=(~np.isnan(flat[..., 0])).astype(float))
+
+
+def turned_marks(name, throws, view, yaw, off=9.0):
+    """Marks of a camera turned about the pitcher by `yaw`, with a model's own depths, which it turns by some degrees."""
+    points = track_of(name).points * np.array([1.0, -1.0 if throws == "L" else 1.0, 1.0])
+    way = {"side": -90.0, "front": 0.0, "rear": 180.0}[view] * (-1.0 if throws == "L" else 1.0) + yaw
+    eye = np.array([0.8 + 9 * np.cos(np.radians(way)), 9 * np.sin(np.radians(way)), 1.2])
+    matrix = look_at(eye, np.array([0.8, 0.0, 0.9]), 1600, SIZE)
+    flat, _ = project(matrix, points)
+    ahead = matrix[2, :3]
+    right = np.cross(ahead, [0, 0, 1.0])
+    right /= np.linalg.norm(right)
+    turn = np.radians(off if throws == "R" else -off)
+    x, z = points @ right, points @ ahead
+    world = np.stack(
+        [np.cos(turn) * x - np.sin(turn) * z, -points[..., 2], np.sin(turn) * x + np.cos(turn) * z], axis=-1
+    )
+    marks = Marks.empty(track_of(name).times)
+    return replace(marks, points=flat, confidence=(~np.isnan(flat[..., 0])).astype(float), world=world)
 
 
 @settings(deadline=None, max_examples=60)
@@ -66,22 +85,39 @@ def test_the_closed_side_is_recognised_and_runs_the_other_way():
     assert rightward("front", "L") == 1 and rightward("rear", "R") == -1
 
 
-def test_without_scale_only_angles_and_times_are_given():
+@pytest.mark.parametrize("height", [1.76, None])
+def test_the_body_gives_the_scale_and_a_typed_height_gives_metres(height):
     marks = marks_in("wren", "R", "side")
-    camera = nominal_camera(marks, "open side", "R", 1.76, SIZE)
+    camera = body_camera(marks, "open side", "R", height, SIZE)
     track = place(marks, camera, "open side")
     assert runs_forward(track) and not runs_forward(
-        place(marks, nominal_camera(marks, "closed side", "R", 1.76, SIZE), "closed side")
+        place(marks, body_camera(marks, "closed side", "R", height, SIZE), "closed side")
     )
-    found = analyse(replace(delivery_of("wren"), track=track, sight=sight_of(camera, "open side")))
+    sight = sight_of(camera, "open side", marks, height)
+    found = analyse(replace(delivery_of("wren"), track=track, sight=sight, height=height))
     true = clean("wren")
-    assert found.measures["stride_length"].reason == NO_SCALE
-    assert found.measures["peak_speed_throwing_hand"].reason == NO_SCALE
-    assert found.measures["landing_head_position"].available  # a share of the stride
+    stride, speed = found.measures["stride_length"], found.measures["peak_speed_throwing_hand"]
+    assert stride.value == pytest.approx(
+        true.measures["stride_length"].value, rel=0.05
+    )  # a share of height, either way
+    assert (speed.reason is None) == (height is not None)
+    assert height is not None or (speed.reason == NO_HEIGHT and any("not metres" in said for said in found.warnings))
+    assert height is not None or any("standing height" in g.remedy for g in account_for(found).missing)
     assert found.measures["landing_trunk_tilt"].value == pytest.approx(true.measures["landing_trunk_tilt"].value, abs=2)
     for stop in ("foot_contact", "release"):
         assert found.events[stop].time == pytest.approx(true.events[stop].time, abs=0.010)
-    assert account_for(found).missing and any("known length" in g.remedy for g in account_for(found).missing)
+
+
+@pytest.mark.parametrize(
+    ("view", "throws", "yaw"), [("side", "R", 0), ("side", "L", 32), ("front", "R", 0), ("rear", "L", 25)]
+)
+def test_a_model_s_sense_of_depth_tells_from_where_a_clip_was_filmed(view, throws, yaw):
+    marks = turned_marks("wren", throws, view, yaw)
+    known = {"side": "open side"}.get(view, view)
+    assert suggest_view(marks, throws) == known
+    camera = body_camera(marks, known, throws, 1.76, SIZE)
+    assert abs(camera.yaw) == pytest.approx(yaw, abs=9) and (yaw == 0 or camera.yaw_sd > 0)
+    assert body_camera(marks, known, throws, 1.76, SIZE, yaw=0.0).yaw == 0.0  # what somebody says counts
 
 
 def test_a_known_length_gives_lengths_and_a_tilted_phone_is_put_right():
@@ -131,9 +167,12 @@ def test_a_camera_off_its_view_widens_what_is_resolved():
 
 def test_a_figure_that_gives_no_scale_is_said():
     marks = marks_in("wren", "R", "side")
+    elbow = marks.drop(np.arange(22)[None] != INDEX["throwing_elbow"] + np.zeros((marks.times.size, 1)))
+    with pytest.raises(TrackError, match="too little of the body"):
+        body_camera(elbow, "open side", "R", None, SIZE)
     headless = marks.drop(np.arange(22)[None] == INDEX["head"] + np.zeros((marks.times.size, 1)))
-    with pytest.raises(TrackError, match="head and back foot"):
-        nominal_camera(headless, "open side", "R", None, SIZE)
+    whole, part = (body_camera(one, "open side", "R", 1.76, SIZE) for one in (marks, headless))
+    assert part.scale_sd > whole.scale_sd and part.matrix[0, 0] == pytest.approx(whole.matrix[0, 0], rel=0.15)
     with pytest.raises(TrackError, match="open side"):
         place(marks, Camera(cameras("R")["side"].matrix, SIZE), "other")
     with pytest.raises(TrackError, match="known length"):

@@ -36,7 +36,10 @@ FPS = 240.0
 _SHUTTER = 1 / 700  # s
 _OVER = 2  # samples across a pixel
 _MARGIN = 40  # pixels around the figure
-_BLUR_FROM, _BLUR_MUCH = 0.8, 3.0  # pixels that something moves while the shutter is open, before it is painted twice, and thrice
+_BLUR_FROM, _BLUR_MUCH = (
+    0.8,
+    3.0,
+)  # pixels that something moves while the shutter is open, before it is painted twice, and thrice
 
 
 @dataclass(frozen=True)
@@ -50,6 +53,7 @@ class Shot:
 
 SHOTS = (
     Shot("side", "open side"), Shot("front", "front"), Shot("rear", "rear"), Shot("oblique", "open side", 30.0),
+    Shot("closed", "closed side"),
 )  # fmt: skip
 
 
@@ -59,7 +63,8 @@ def camera_of(who: Person, shot: Shot) -> np.ndarray:
     open_side = -1.0 if who.params.throws == "R" else 1.0
     tall = who.params.height / 1.83
     jitter = rng.normal(0, [0.12, 0.25, 0.12])
-    if shot.view == "open side":
+    if shot.view in ("open side", "closed side"):
+        open_side = open_side if shot.view == "open side" else -open_side
         turn = np.radians(shot.yaw + rng.normal(0, 1.5))
         away = 8.5 * np.array([np.sin(turn), open_side * np.cos(turn)])
         eye, target, focal = (0.8 + away[0], away[1], 1.2), (0.75, 0.0, 0.86 * tall), 2050.0
@@ -208,7 +213,9 @@ def main() -> None:
     shots = tuple(shot for shot in SHOTS if shot.name in args.shots.split(","))
     people = [person(args.purpose, args.first + i) for i in range(args.count)]
     with ProcessPoolExecutor(os.cpu_count()) as pool:
-        for _ in pool.map(write_person, people, [args.out] * len(people), [shots] * len(people), [args.fps] * len(people)):
+        for _ in pool.map(
+            write_person, people, [args.out] * len(people), [shots] * len(people), [args.fps] * len(people)
+        ):
             pass
 
 

@@ -122,7 +122,9 @@ def _arm(
     upper = unit(seen[f"{name}_elbow"] - seen[f"{name}_shoulder"])
     fore = unit(seen[f"{name}_wrist"] - seen[f"{name}_elbow"])
     hand = unit(seen[f"{name}_hand"] - seen[f"{name}_wrist"])
-    clavicle, shoulder, elbow, wrist = (heads[f"{part}_{side}"] for part in ("clavicle", "upperarm", "lowerarm", "hand"))
+    clavicle, shoulder, elbow, wrist = (
+        heads[f"{part}_{side}"] for part in ("clavicle", "upperarm", "lowerarm", "hand")
+    )
     bones[f"clavicle_{side}"] = Placed.about(chest.turn, clavicle, chest.carry(clavicle))
     rest_upper, rest_fore = unit(elbow - shoulder), unit(wrist - elbow)
     rest = _hinge(rest_upper, rest_fore)

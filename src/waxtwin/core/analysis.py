@@ -16,6 +16,7 @@ from waxtwin.core.measures import MEASURES, Reading, Value, evaluate
 from waxtwin.core.measures.registry import is_planar
 from waxtwin.core.measures.speeds import TURNS
 from waxtwin.core.motion import Motion, prepare
+from waxtwin.core.placing import NOMINAL_HEIGHT
 from waxtwin.core.quality import doubts
 from waxtwin.core.rates import cost
 from waxtwin.core.steps import Steps, finish
@@ -24,7 +25,6 @@ from waxtwin.core.track import Track, check_track, estimate_height
 from waxtwin.core.withheld import Withheld, check_stops, withhold
 
 COPIES = 200
-_NOMINAL_HEIGHT = 1.80  # m: nothing is measured by it where there are no landmarks
 SEQUENCE = ("sequence_order", "sequence_lags")
 _INTERVAL = 2500.0  # an interval (ms) is so many standard deviations (s) of what detection is off, as measured
 _INTERVAL_BY_MODEL = 2000.0  # marks that waver leave more of the interval open
@@ -101,9 +101,12 @@ def prepared(delivery: Delivery) -> tuple[Motion, list[str]]:
     """The delivery's motion, canonical and smoothed, and warnings. Raises TrackError for an impossible track."""
     notes = list(delivery.notes)
     if delivery.track.is_bare:
-        return prepare(delivery.track, delivery.height or _NOMINAL_HEIGHT, delivery.sight), notes
+        return prepare(delivery.track, delivery.height or NOMINAL_HEIGHT, delivery.sight), notes
     check_track(delivery.track)
     height = delivery.height
+    if height is None and delivery.sight.by_body:
+        height = NOMINAL_HEIGHT
+        notes.append("The standing height is not given: lengths are shares of it, not metres.")
     if height is None:
         height = estimate_height(delivery.track)
         if height is None or not 0.9 < height < 2.6:
@@ -122,6 +125,7 @@ def analyse_prepared(delivery: Delivery, motion: Motion, notes: Sequence[str], *
     notes = list(notes)
     found = find_events(motion, delivery.by_hand)
     events, withheld = withhold(found)
+    motion = motion.put_right({name: event.time for name, event in events.items()})
     said = check_stops(found, withheld, ORDER if motion.is_bare else delivery.by_hand.rejected)
     warnings = (*notes, *said, *(() if motion.is_bare else doubts(motion, events)))
     analysis = Analysis(delivery, motion, events, landing, {}, warnings, withheld=withheld)

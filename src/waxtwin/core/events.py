@@ -19,6 +19,8 @@ from waxtwin.core.stops import ACCEPTED, BY_HAND, ESTIMATED, ORDER, Event, Stops
 
 # frames, ms: how far off a moment is that somebody estimates from what is seen around it
 _GUESSED_FRAMES, _GUESSED_MS = 3, 25.0
+_OPENS_AT_MOST = 0.14  # s that the beginning is off, however much marks waver
+_AS_HIGH, _HELD_UP = 0.004, 0.4  # shares of height; s
 _SAME = 5e-4  # s: a time set by hand that near to the detected one is the detected one, accepted
 
 
@@ -96,6 +98,8 @@ def _release(s: Search) -> Event | None:
 @_detector("foot_contact")
 def _foot_contact(s: Search) -> Event | None:
     """Two-height rule on the lower of heel and toe; the ankle slower than 1.5 m/s where that fails."""
+    if s.motion.flat == 0:
+        return picture_stops.foot_contact(s)
     release = s.time("release")
     if release is None:
         return None
@@ -150,6 +154,8 @@ def _planted_heights(s: Search, release: float) -> tuple[float, float, float] | 
 @_detector("foot_plant")
 def _foot_plant(s: Search) -> Event | None:
     """First rest of ankle, heel and toe after contact; the ankle alone where heel or toe is missing."""
+    if s.motion.flat == 0:
+        return picture_stops.foot_plant(s)
     contact, release = s.time("foot_contact"), s.time("release")
     if contact is None or release is None:
         return None
@@ -182,7 +188,20 @@ def _peak_knee(s: Search) -> Event | None:
     time, bend = top
     noise = s.motion.smoothed_noise("lead_knee", 1)
     bend = max(bend, s.arch(s.at("lead_knee")[:, 2], time, 0.15))  # a knee held up for a moment is flat at its top
-    return s.event("peak_knee", time, 2 * noise / bend if bend > 0 else 0.05)
+    spread = 2 * noise / bend if bend > 0 else 0.05
+    if s.motion.flat is not None or s.motion.sight.by_model:
+        spread = max(spread, _as_high(s, time, contact))
+    return s.event("peak_knee", time, spread)
+
+
+def _as_high(s: Search, time: float, contact: float) -> float:
+    """How far (s) from the top the knee is all but as high: held up, or lifted twice, its marks do not tell which."""
+    height = s.at("lead_knee")[:, 2]
+    near = s.frames(max(contact - 2.5, time - _HELD_UP), min(time + _HELD_UP, contact))
+    with np.errstate(invalid="ignore"):
+        level = np.nanmax(height[near]) - _AS_HIGH * s.motion.height
+        high = near[height[near] > level]
+    return float(np.abs(s.times[high] - time).max()) if high.size else 0.0
 
 
 def _opening_speed(s: Search) -> np.ndarray:
@@ -199,6 +218,8 @@ def _slow_noise(s: Search) -> tuple[float, float]:
 @_detector("first_move")
 def _first_move(s: Search) -> Event | None:
     """Pelvis or front ankle beyond 0.25 m/s for 100 ms, on a 6 Hz copy."""
+    if s.motion.flat == 0 and (seen := picture_stops.first_move(s)) is not None:
+        return seen
     lift = s.time("peak_knee")
     if lift is None:
         return None
@@ -215,7 +236,8 @@ def _first_move(s: Search) -> Event | None:
                 break
             below = np.flatnonzero(speed[:i] <= plain)
             time = s.crossing(speed, plain, int(below[-1]) + 1) if below.size else float(s.times[0])
-            return s.event("first_move", time, 0.003 + (4 * noise + 3 * waver) / max(s.slope(speed, time), 0.1))
+            spread = 0.003 + (4 * noise + 3 * waver) / max(s.slope(speed, time), 0.1)
+            return s.event("first_move", time, min(spread, _OPENS_AT_MOST))
     return s.event("first_move", s.times[0], 0.05, trust=0.3)
 
 
@@ -235,7 +257,7 @@ def _set(s: Search) -> Event | None:
     time = min(s.crossing(speed, level, still[-1] + 1), move)
     # how steeply the speed rises from here to the first move: at the instant itself the curve is all but flat
     rise = max(s.slope(speed, time), (0.25 * s.motion.scale - level) / max(move - time, 0.02), 0.1)
-    return s.event("set", time, 0.01 + (8 * noise + 2.5 * waver) / rise)
+    return s.event("set", time, min(0.01 + (8 * noise + 2.5 * waver) / rise, _OPENS_AT_MOST))
 
 
 @_detector("hand_break")

@@ -12,6 +12,7 @@ import numpy as np
 from waxtwin.core.body import Body
 from waxtwin.core.camera import FIELD_SIGHT, Sight
 from waxtwin.core.landmarks import INDEX, LANDMARKS
+from waxtwin.core.model_offsets import Offsets, offsets_of
 from waxtwin.core.smoothing import choose_cutoffs, derivative, fill_gaps, filtered, low_pass, noise_level
 from waxtwin.core.track import Track, hidden_axis
 
@@ -39,7 +40,8 @@ class Motion:
 
     `raw` (frames, landmarks, 3) is the gap-filled track before smoothing, `cutoffs` and `noise` (landmarks,) the
     effective cut-off in Hz and the white-noise level in metres that was found in it. `height` in metres. `trust`
-    (frames, landmarks) is the confidence that came with the track, None for full trust.
+    (frames, landmarks) is the confidence that came with the track, None for full trust. `offsets` is what a landmark
+    model is usually off in this view, where that was taken out.
     """
 
     times: np.ndarray
@@ -51,6 +53,7 @@ class Motion:
     height: float
     sight: Sight = FIELD_SIGHT
     trust: np.ndarray | None = None
+    offsets: Offsets | None = None
     _cache: dict[object, Any] = field(default_factory=dict, repr=False, compare=False)
 
     @property
@@ -77,6 +80,16 @@ class Motion:
     def as_seen(self) -> Body:
         """The body before smoothing, gaps filled, one copy: what few frames a second leave is in it."""
         return Body(self.raw[None], self.flat)
+
+    def put_right(self, stops: Mapping[str, float]) -> Motion:
+        """This motion without what its landmark model is usually off from one camera, at these stops {id: s}."""
+        if not self.sight.by_model or self.flat is None or self.offsets is not None:
+            return self
+        found = offsets_of(self.sight.view, self.sight.yaw, self.flat, stops)
+        if found is None:
+            return self
+        off = found.at(self.times) * self.height
+        return replace(self, points=self.points - off, raw=self.raw - off, offsets=found, _cache={})
 
     def pose(self, times: np.ndarray) -> Body:
         """The body of each copy at its own instant: `times` (copies,) gives `(copies, landmarks, 3)`."""
@@ -199,20 +212,32 @@ class Motion:
             # the models' marks at a third of full confidence are off by about half as much again
             noise *= (2.0 - self.trust)[..., None].astype(np.float32)
         jittered = clean + noise
+        if self.offsets is not None:
+            jittered += self.offsets.drawn(self.times, count, rng) * np.float32(self.height)
         if self.sight.scale_sd:
             jittered *= rng.normal(1.0, self.sight.scale_sd, (count, 1, 1, 1)).astype(np.float32)
-        if self.flat is not None and self.sight.yaw_sd:
-            jittered[..., 1 - self.flat] += self._leaked_depth(count, rng)[:, None]
+        if self.flat is not None:
+            self._turn_cameras(jittered, rng)
         return replace(self, points=jittered, _cache={})
 
-    def _leaked_depth(self, count: int, rng: np.random.Generator) -> np.ndarray:
-        """What a camera off its ideal view adds along the seen axis: `(copies, landmarks)` metres.
+    def _turn_cameras(self, jittered: np.ndarray, rng: np.random.Generator) -> None:
+        """Each copy's camera stands a little otherwise than was thought; `jittered` is changed in place.
 
-        A landmark as far before or behind the plane of motion as a body is wide is seen that far aside.
+        A landmark as far before or behind the plane of motion as a body is wide is seen that far aside, a length along
+        the plane is seen longer or shorter, and a picture that is not upright tilts everything.
         """
-        yaw = np.radians(rng.normal(self.sight.yaw, self.sight.yaw_sd, (count, 1)))
-        depth = rng.normal(0.0, _BODY_DEPTH * self.height, (count, self.points.shape[2]))
-        return np.asarray(depth * np.tan(np.clip(yaw, -1.2, 1.2)), np.float32)
+        count, seen = jittered.shape[0], 1 - (self.flat or 0)
+        if self.sight.yaw_sd:
+            yaw = np.radians(np.clip(rng.normal(self.sight.yaw, self.sight.yaw_sd, (count, 1)), -68, 68))
+            depth = rng.normal(0.0, _BODY_DEPTH * self.height, (count, self.points.shape[2]))
+            longer = np.cos(np.radians(self.sight.yaw)) / np.cos(yaw) if self.sight.yaw else np.ones_like(yaw)
+            jittered[..., seen] *= longer[..., None].astype(np.float32)
+            jittered[..., seen] += (depth * np.tan(yaw)).astype(np.float32)[:, None]
+        if self.sight.roll_sd:
+            roll = np.radians(rng.normal(0.0, self.sight.roll_sd, (count, 1, 1))).astype(np.float32)
+            along, up = jittered[..., seen].copy(), jittered[..., 2]
+            jittered[..., seen] += roll * up
+            jittered[..., 2] = up - roll * along
 
     def _noise_bank(self, length: int, cutoffs: np.ndarray, rng: np.random.Generator) -> np.ndarray:
         """Smoothed noise `(length, landmarks, 3)` in metres at each landmark's level and cut-off."""

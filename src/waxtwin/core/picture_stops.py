@@ -19,10 +19,23 @@ _SLOW_RATE = 150.0  # frames a second: below, smoothing would hide what the fram
 _SIDE, _END_ON = 1, 0
 _DISAGREE = 0.6  # of the cues' own scatter that goes into the interval
 _THROW_HZ = 8.0  # of the copy on which the throw is found
+_STRONG = 0.55  # of the fastest: a hand that may be the throwing one
+_OVER = 0.05  # shares of height, over which a hand counts as up
 _REACH = 0.14  # s around its fastest that hold the release
 _HELD_FOR = 0.3  # s before the lift in which the hands are together
-_BREAK, _PARTED, _APART = 0.01, 0.06, 0.20  # m, for 1.80 m: the definition's, and two surely passed on the way
+_BREAK, _PARTED, _APART = 0.01, 0.15, 0.40  # m, for 1.80 m: the definition's, and two surely passed on the way
+_TOGETHER = 0.06  # m: at most so far apart are wrists of hands that are held together
+_FEW = 5  # frames
 _FINISHED = {_SIDE: 0.145, _END_ON: 0.30}  # of the hand's peak speed: what is a fifth of it in space
+# End-on: which parts of the front foot, how late each is at _FOOT_OVER (m, for 1.80 m) over its rest, and its doubt.
+_FOOT_CUES = (("lead_ankle", 0.0, 0.010), ("lead_heel", 0.002, 0.014), ("lead_toe", 0.008, 0.014))
+_FOOT_OVER, _STRIDE_ENDS = 0.036, 0.30
+_LANDING_TO_RELEASE, _LANDING_VARIES = 0.142, 0.022  # s, usual
+_BREAK_LATE = 0.010  # s
+_SOONEST_LANDING = 0.20  # s after the hands part
+_COMES_FLAT, _FLAT_VARIES = 0.022, 0.015  # s from touching to taking weight, end-on
+_STIRRED, _RISEN = 0.04, 0.16  # m, for 1.80 m: how far the front knee is up, twice on its way
+_FINISH_LATER, _FINISH_VARIES = 0.010, 0.022  # s
 _UNSURE_BREAK = 0.10  # s
 _LOAD_DOUBT = 0.05  # s
 
@@ -126,13 +139,75 @@ def _throw(s: Search) -> float | None:
         forward = np.gradient(s.motion.as_seen.at("throwing_hand")[0, :, 0], s.times)
         with np.errstate(invalid="ignore"):
             forward = np.where(forward > 0, np.minimum(speed, 1.5 * forward), 0.0)
+    # a hand is thrown from over the shoulder; the glove arm, taken for it, is flung out below
+    over = 1.0 / (1.0 + np.exp(-(hand - s.at("chest")[:, 2]) / (_OVER * s.motion.height)))
     with np.errstate(invalid="ignore"):
-        curve = np.where(hand > pelvis, forward, np.nan)
+        curve = np.where(hand > pelvis, forward * over, np.nan)
     edge = max(int(0.05 * s.motion.rate), 2)
     frames = np.arange(edge, curve.size - edge)
     if not frames.size or np.isnan(curve[frames]).all():
         return None
-    return float(s.times[frames[np.nanargmax(curve[frames])]])
+    strong = curve[frames] >= _STRONG * np.nanmax(curve[frames])
+    inner = np.nan_to_num(curve[frames], nan=-1.0)
+    top = np.r_[True, inner[1:] >= inner[:-1]] & np.r_[inner[:-1] >= inner[1:], True]
+    # the glove arm, taken for the other, is flung out before: the throw is the last time that a hand is so quick up there
+    return float(s.times[frames[np.flatnonzero(strong & top)[-1]]])
+
+
+def foot_contact(s: Search) -> Event | None:
+    """End-on the front ankle comes down to where it will rest; from the rear the back leg often hides it, and then only
+    how long throws usually last from here to release is left, with the doubt that this has.
+    """
+    begun = s.time("release")
+    if begun is None:
+        return None
+    k, frame = s.motion.scale, 1.0 / s.motion.rate
+    cues = [Cue(begun - _LANDING_TO_RELEASE, _LANDING_VARIES)]
+    window = s.frames(begun - _STRIDE_ENDS, begun - 0.02)
+    resting = s.frames(begun - 0.06, begun - 0.01)
+    for name, late, doubt in _FOOT_CUES:
+        height = s.at(name)[:, 2]
+        if not resting.size or np.isfinite(height[window]).sum() < 0.7 * window.size or np.isnan(height[resting]).all():
+            continue
+        rest = float(np.nanmedian(height[resting]))
+        with np.errstate(invalid="ignore"):
+            over = window[height[window] > rest + _FOOT_OVER * k]
+        fallen = float(np.nanmax(height[window]) - rest)
+        if over.size and over[-1] + 1 < height.size and fallen > 3 * _FOOT_OVER * k:
+            time = s.crossing(height, rest + _FOOT_OVER * k, int(over[-1]) + 1)
+            cues.append(Cue(time - late, float(np.hypot(doubt, 0.3 * frame))))
+    found = together(cues)
+    assert found is not None
+    return s.event("foot_contact", found.time, 2 * found.doubt, trust=0.8 if len(cues) > 1 else 0.3)
+
+
+def foot_plant(s: Search) -> Event | None:
+    """End-on nothing shows when the foot comes flat: a little after it touches."""
+    touched = s.found.get("foot_contact")
+    begun = s.time("release")
+    if touched is None or begun is None:
+        return None
+    spread = float(np.hypot(touched.interval / 1000.0, 2 * _FLAT_VARIES))
+    return s.event("foot_plant", min(touched.time + _COMES_FLAT, begun), spread, trust=0.5)
+
+
+def first_move(s: Search) -> Event | None:
+    """End-on the front knee shows it first: two heights that it has surely passed lead back to where its rise began."""
+    lift = s.time("peak_knee")
+    if lift is None:
+        return None
+    height, k = s.at("lead_knee")[:, 2], s.motion.scale
+    before = s.frames(s.times[0], lift)
+    if np.isfinite(height[before]).sum() < _FEW:
+        return None
+    standing = float(np.nanpercentile(height[before], 10))
+    first, second = (_leaves(s, height, before, standing + up * k) for up in (_STIRRED, _RISEN))
+    if first is None or second is None or second <= first:
+        return None
+    near, far = np.sqrt(_STIRRED), np.sqrt(_RISEN)
+    start = first - (second - first) * near / (far - near)
+    doubt = 0.02 + 0.25 * (first - start)
+    return s.event("first_move", max(start, float(s.times[0])), 2 * doubt, trust=0.6)
 
 
 def max_layback(s: Search) -> Event | None:
@@ -161,34 +236,57 @@ def max_layback(s: Search) -> Event | None:
 def hand_break(s: Search) -> Event | None:
     """The hands part with growing speed: their distance grows with the square of time, so two distances that they have
     surely passed lead back to the one at which they are said to part.
+
+    Until then a wrist is often hidden by the glove or the other arm; the hand may stand in for it, and what is not seen
+    between two frames is bridged and adds to the doubt.
     """
     lift, contact = s.time("peak_knee"), s.time("foot_contact")
     if lift is None or contact is None:
         return None
-    seen = s.motion.body.seen
-    gap = np.linalg.norm(seen(s.at("throwing_wrist")[None] - s.at("glove_wrist")[None])[0], axis=-1)
+    k = s.motion.scale
+    gap = _between_hands(s)
+    seen = np.flatnonzero(np.isfinite(gap))
+    if seen.size < _FEW:
+        return None
+    bridged = np.interp(np.arange(gap.size), seen, gap[seen])
     held = s.frames(lift - _HELD_FOR, lift)
-    if held.size == 0 or np.isnan(gap[held]).all():
-        return None
-    k, rest = s.motion.scale, float(np.nanmedian(gap[held]))
+    together_ = gap[held][np.isfinite(gap[held])]
+    rest = min(float(np.median(together_)), _TOGETHER * k) if together_.size >= _FEW else _TOGETHER * k
     window = s.frames(max(s.times[0], lift - _HELD_FOR), contact)
-    passed = [_leaves(s, gap, window, rest + over * k) for over in (_PARTED, _APART)]
-    if passed[0] is None or passed[1] is None or passed[1] <= passed[0]:
-        return None
+    passed = [_leaves(s, bridged, window, rest + over * k) for over in (_PARTED, _APART)]
     first, second = passed
-    assert first is not None and second is not None
+    if first is None or second is None or second <= first:
+        return None
     near, far, begun = np.sqrt(_PARTED), np.sqrt(_APART), np.sqrt(_BREAK)
     start = first - (second - first) * near / (far - near)
     time = start + (first - start) * begun / near
-    spread = np.nanstd(gap[held]) / k
-    doubt = 0.010 + 0.25 * (first - time) + 0.5 * spread / _PARTED * (second - first)
-    return s.event("hand_break", float(min(time, contact)), 2 * min(doubt, _UNSURE_BREAK), trust=0.8)
+    holes = [_hole(s.times[seen], instant) for instant in (first, second)]
+    doubt = 0.012 + 0.15 * (second - first) + 0.3 * max(holes)
+    if contact - time < _SOONEST_LANDING:  # not the hands' parting, but arms that were taken for each other
+        doubt = _UNSURE_BREAK
+    return s.event("hand_break", float(min(time - _BREAK_LATE, contact)), 2 * min(doubt, _UNSURE_BREAK), trust=0.8)
+
+
+def _between_hands(s: Search) -> np.ndarray:
+    """Distance of the hands in the picture `(frames,)` m: of the wrists, or of hand and glove wrist, or of both."""
+    glove = s.at("glove_wrist")
+    away = [s.motion.body.seen((s.at(name) - glove)[None])[0] for name in ("throwing_wrist", "throwing_hand")]
+    gaps = np.stack([np.linalg.norm(one, axis=-1) for one in away])
+    known = np.isfinite(gaps)
+    return np.asarray(np.where(known.any(axis=0), np.nansum(gaps, axis=0) / np.maximum(known.sum(axis=0), 1), np.nan))
+
+
+def _hole(seen: np.ndarray, time: float) -> float:
+    """How long nothing is seen around an instant, s."""
+    after = int(np.searchsorted(seen, time))
+    if after == 0 or after == seen.size:
+        return _UNSURE_BREAK
+    return float(seen[after] - seen[after - 1])
 
 
 def _leaves(s: Search, curve: np.ndarray, window: np.ndarray, level: float) -> float | None:
-    """The last instant in a window at which a curve is not yet over a level; what is missing counts as over it."""
-    with np.errstate(invalid="ignore"):
-        below = window[curve[window] < level]
+    """The last instant in a window at which a curve is not yet over a level."""
+    below = window[curve[window] < level]
     if not below.size or below[-1] + 1 >= curve.size:
         return None
     return s.crossing(curve, level, int(below[-1]) + 1)
@@ -226,5 +324,6 @@ def finish(s: Search) -> Event | None:
         if i + hold <= speed.size and (speed[i : i + hold] < level).all():
             time = max(s.crossing(speed, level, int(i)), begun)
             noise = s.motion.smoothed_noise("throwing_hand", 1)
-            return s.event("finish", time, 0.022 + 3 * noise / max(s.slope(speed, time), 1.0))
+            spread = _FINISH_VARIES + 1.5 * noise / max(s.slope(speed, time), 1.0)
+            return s.event("finish", time + _FINISH_LATER, spread, trust=0.8)
     return s.event("finish", s.times[-1], 0.05, trust=0.3)

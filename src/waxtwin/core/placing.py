@@ -11,12 +11,23 @@ from waxtwin.core.camera import Camera, Sight, affine, onto_plane, yaw_of
 from waxtwin.core.errors import TrackError
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import MODEL, Marks
-from waxtwin.core.track import EAR_HEIGHT, PIVOT_AHEAD, Track
+from waxtwin.core.stature import stature
+from waxtwin.core.track import PIVOT_AHEAD, Track
 
 VIEWS = ("open side", "closed side", "front", "rear", "other")
 UNSEEN: Mapping[str, int] = {"open side": 1, "closed side": 1, "front": 0, "rear": 0}
-_NOMINAL_HEIGHT = 1.80
+NOMINAL_HEIGHT = 1.80  # m, where it is not known: lengths are then right as shares of it
 UNKNOWN_YAW = 8.0  # deg, standard deviation of how square a phone is held when nothing is known
+_SEEN_YAW, _SAID_YAW = 10.0, 4.0  # the same where a model sees it, or somebody says it
+_SQUARE = 6.0  # deg, standard deviation of clips that are meant to be square on
+_MEANT_SQUARE = 0.8  # of clips
+_STRIDE, _STRIDE_VARIES = 0.84, 0.09  # shares of standing height: ankle to ankle with both feet down
+_UPRIGHT_SD = 1.5  # deg, how upright a picture is
+# How far a landmark model turns the stride about the vertical, from the side and end-on (deg; docs/method.md).
+_MODEL_TURNS = (5.5, 17.0)
+_SIDE_TRAVEL = (0.2, 0.35)  # body sizes: the pelvis moves less end-on, more from the side; between, depth decides
+_END_ON_FROM = 55.0  # deg between the plate and the picture plane from which a view is one from the front or rear
+_FEWEST = 12  # frames in which both ankles are seen
 _SOLVED_YAW = 0.5
 # Standard deviation of the scale, as a share: a pixel's slip at either end of a known length and the throw a little
 # before or behind its plane; the error of a solved camera at its clicked points.
@@ -55,33 +66,103 @@ def check_view(view: str) -> int:
     return UNSEEN[view]
 
 
-def nominal_camera(
-    marks: Marks, view: str, throws: str, height: float | None, size: tuple[int, int], roll: float = 0.0
-) -> Camera:
-    """A camera from the figure alone: the ankle of the pivot foot as origin, the body's height for scale.
+def body_camera(  # noqa: PLR0913 - what is known of a clip of which nothing was measured
+    marks: Marks, view: str, throws: str, height: float | None, size: tuple[int, int], roll: float = 0.0,
+    yaw: float | None = None,
+) -> Camera:  # fmt: skip
+    """A camera from the figure alone: the ankle of the pivot foot as origin, the body's size for scale (`scale` "body").
 
-    Its lengths are nominal (`scale` "none"). Raises TrackError when head or back foot is never seen early on.
+    `height` in metres, None for a nominal one, so that lengths are shares of it; `roll` and `yaw` (deg) as `affine` has
+    them; a yaw that is not said is taken from the model's own sense of depth. Raises TrackError when too little of the
+    body is marked, or the back foot is never seen early on.
     """
     early = slice(0, max(marks.times.size // 3, 1))
-    head = marks.points[early, INDEX["head"]]
     feet = marks.points[early][:, [INDEX["drive_heel"], INDEX["drive_toe"], INDEX["drive_ankle"]]]
-    if np.isnan(head).all() or np.isnan(feet).all():
-        raise TrackError("head and back foot are not marked in the first third, so the figure gives no scale")
+    if np.isnan(feet).all():
+        feet = marks.points[early][:, [INDEX["lead_heel"], INDEX["lead_toe"], INDEX["lead_ankle"]]]
+    axis, right = check_view(view), rightward(view, throws)
+    tall = stature(marks, view)
+    if np.isnan(feet).all():
+        raise TrackError("no foot is marked in the first third, so nothing tells where the rubber is")
     c, s = np.cos(np.radians(roll)), np.sin(np.radians(roll))
     down = np.array([-s, c])
     lowest = np.where(np.isnan(feet @ down), -np.inf, feet @ down).max(axis=1)
     floor = float(np.median(lowest[np.isfinite(lowest)]))
-    tall = floor - float(np.nanmin(head @ down))
-    if tall < 8:
-        raise TrackError("the figure is only a few pixels tall")
-    scale = EAR_HEIGHT * (height or _NOMINAL_HEIGHT) / tall
+    scale = (height or NOMINAL_HEIGHT) / tall.pixels
     across = np.array([c, s])
-    ankle = float(np.nanmedian(feet[:, 2] @ across))
-    right = rightward(view, throws)
-    if UNSEEN[view] == 1:
+    ankle = (
+        float(np.nanmedian(feet[:, 2] @ across))
+        if not np.isnan(feet[:, 2]).all()
+        else float(np.nanmedian(feet @ across))
+    )
+    if axis == 1:
         ankle -= right * PIVOT_AHEAD / scale
+    turned, turned_sd = (yaw, _SAID_YAW) if yaw is not None else _yaw_seen(marks, view, throws, tall.pixels)
     u, v = ankle * across + floor * down
-    return Camera(affine((u, v), scale, UNSEEN[view], right, roll), size, "none")
+    matrix = affine((u, v), scale, axis, right, roll, turned)
+    return Camera(matrix, size, "body", scale_sd=tall.doubt, yaw=turned, yaw_sd=turned_sd)
+
+
+def _yaw_seen(marks: Marks, view: str, throws: str, tall: float) -> tuple[float, float]:
+    """How far the camera seems to be turned off a side view (deg), and how well that is known; `tall` is the standing
+    height in pixels.
+
+    Two witnesses: the direction in which a model sees the stride, and how short the stride is in the picture against
+    what strides usually are. Most clips are taken square on, so that is believed first; end-on neither says much.
+    """
+    found = plate_direction(marks, throws)
+    if found is None or UNSEEN[view] == 0:
+        return 0.0, UNKNOWN_YAW
+    yaws = np.arange(-60.0, 61.0)
+    seen = _turned_off(found, view)
+    square = np.exp(-0.5 * (yaws / _SQUARE) ** 2) / _SQUARE
+    likely = (_MEANT_SQUARE * square / np.sqrt(2 * np.pi) + (1 - _MEANT_SQUARE) / yaws.size) * np.exp(
+        -0.5 * ((yaws - seen) / _SEEN_YAW) ** 2
+    )
+    stride = _stride_seen(marks) / tall
+    if np.isfinite(stride):
+        likely *= np.exp(-0.5 * ((stride - _STRIDE * np.cos(np.radians(yaws))) / _STRIDE_VARIES) ** 2)
+    likely /= likely.sum()
+    if likely[np.abs(yaws) <= 2 * _SQUARE].sum() > 0.5:
+        return 0.0, UNKNOWN_YAW
+    mean = float(np.sum(likely * yaws))
+    return mean, float(np.hypot(np.sqrt(np.sum(likely * (yaws - mean) ** 2)), 3.0))
+
+
+def _stride_seen(marks: Marks) -> float:
+    """The longest way between the ankles in the picture, pixels; NaN where they are hardly seen together."""
+    away = marks.points[:, INDEX["lead_ankle"]] - marks.points[:, INDEX["drive_ankle"]]
+    far = np.abs(away[np.isfinite(away[:, 0]), 0])
+    return float(np.percentile(far, 95)) if far.size >= _FEWEST else float("nan")
+
+
+def plate_direction(marks: Marks, throws: str) -> float | None:
+    """Where the plate lies as the camera sees it (deg): 0 to the right, 90 away from the camera, -90 toward it, 180 to
+    the left; None where no model looked.
+
+    From the model's belief in depth of the line between the ankles while both feet are down, less what it is off.
+    """
+    if marks.world is None:
+        return None
+    stride = marks.world[:, INDEX["lead_ankle"]] - marks.world[:, INDEX["drive_ankle"]]
+    far = np.linalg.norm(stride[:, [0, 2]], axis=1)
+    far[~marks.seen[:, [INDEX["lead_ankle"], INDEX["drive_ankle"]]].all(axis=1)] = np.nan
+    if np.isfinite(far).sum() < _FEWEST:
+        return None
+    with np.errstate(invalid="ignore"):
+        wide = far >= np.nanpercentile(far, 85)
+    mirror = -1.0 if throws == "L" else 1.0
+    x, z = mirror * np.median(stride[wide, 0]), np.median(stride[wide, 2])
+    angle = float(np.degrees(np.arctan2(z, x)))
+    angle -= _MODEL_TURNS[0] + (_MODEL_TURNS[1] - _MODEL_TURNS[0]) * abs(np.sin(np.radians(angle)))
+    angle = angle if mirror > 0 else 180.0 - angle
+    return float((angle + 180.0) % 360.0 - 180.0)
+
+
+def _turned_off(plate: float, view: str) -> float:
+    """Yaw (deg), as `yaw_of` has it, of a camera that sees the plate in this direction, against a view."""
+    side = np.sin(np.radians(plate)) if UNSEEN[view] == 1 else np.cos(np.radians(plate))
+    return float(np.degrees(np.arcsin(side)))
 
 
 def planar_camera(
@@ -107,13 +188,17 @@ def place(marks: Marks, camera: Camera, view: str, clock: ClipClock | None = Non
     return Track(np.asarray((clock or ClipClock()).to_throw(marks.times)), points, confidence)
 
 
-def sight_of(camera: Camera, view: str, marks: Marks | None = None) -> Sight:
-    """How well a planar track of these marks is seen through a camera."""
+def sight_of(camera: Camera, view: str, marks: Marks | None = None, height: float | None = None) -> Sight:
+    """How well a planar track of these marks is seen through a camera; standing `height` in metres where it is known."""
     by_model = marks is not None and found_by_model(marks)
     if camera.scale == "solved":
-        return Sight(True, yaw_of(camera.matrix, check_view(view)), _SOLVED_YAW, _SOLVED_SCALE, by_model)
-    scale_sd = _PLANAR_SCALE if camera.scale == "planar" else 0.0
-    return Sight(camera.scale == "planar", 0.0, UNKNOWN_YAW, scale_sd, by_model)
+        yaw = yaw_of(camera.matrix, check_view(view))
+        return Sight(True, yaw, _SOLVED_YAW, _SOLVED_SCALE, by_model, view=view)
+    yaw_sd = UNKNOWN_YAW if camera.yaw_sd is None else camera.yaw_sd
+    by_body = camera.scale == "body"
+    scale_sd = {"planar": _PLANAR_SCALE, "body": camera.scale_sd}.get(camera.scale, 0.0)
+    scaled = camera.scale == "planar" or (by_body and height is not None)
+    return Sight(scaled, camera.yaw, yaw_sd, scale_sd, by_model, by_body, _UPRIGHT_SD, view)
 
 
 def found_by_model(marks: Marks) -> bool:
@@ -167,19 +252,33 @@ def triangulate(
 def suggest_view(marks: Marks, throws: str) -> str | None:
     """From where a clip seems to be filmed, or None when the figure does not tell.
 
-    A pitcher seen from the side travels across the picture; from the front or rear it is the side on which the throwing
-    shoulder shows when the shoulders are widest that tells.
+    A pitcher seen from the side travels across the picture, toward the plate. One seen end-on does not: then the
+    direction in which a model sees the stride tells front from rear; without one, it is the side on which the throwing
+    shoulder shows when the shoulders are widest.
     """
-    hips = marks.points[:, [INDEX["drive_hip"], INDEX["lead_hip"]], 0].mean(axis=1)
-    hips = hips[~np.isnan(hips)]
-    shoulders = marks.points[:, INDEX["glove_shoulder"], 0] - marks.points[:, INDEX["throwing_shoulder"], 0]
-    feet, head = marks.points[:, INDEX["drive_ankle"], 1], marks.points[:, INDEX["head"], 1]
-    if hips.size < 8 or np.isnan(feet - head).all() or np.isnan(shoulders).all():
+    travel, plate = _travel(marks), plate_direction(marks, throws)
+    if travel is None:
         return None
-    tall = float(np.nanmax(feet - head))
-    part = max(hips.size // 8, 1)
-    travel = float(np.median(hips[-part:]) - np.median(hips[:part])) / tall
-    if abs(travel) > 0.25:
+    across = abs(travel) > _SIDE_TRAVEL[1]
+    if plate is not None and _SIDE_TRAVEL[0] < abs(travel) <= _SIDE_TRAVEL[1]:
+        across = abs(np.sin(np.radians(plate))) < np.sin(np.radians(_END_ON_FROM))
+    if across:
         return "open side" if (travel > 0) == (throws == "R") else "closed side"
+    if plate is not None:
+        return "front" if plate < 0 else "rear"
+    shoulders = marks.points[:, INDEX["glove_shoulder"], 0] - marks.points[:, INDEX["throwing_shoulder"], 0]
+    if np.isnan(shoulders).all():
+        return None
     widest = float(shoulders[int(np.nanargmax(np.abs(shoulders)))])
     return "front" if (widest > 0) == (throws == "R") else "rear"
+
+
+def _travel(marks: Marks) -> float | None:
+    """How far the pelvis moves to the right over the clip, in body sizes; None where that is not seen."""
+    hips = marks.points[:, [INDEX["drive_hip"], INDEX["lead_hip"]], 0].mean(axis=1)
+    hips = hips[~np.isnan(hips)]
+    feet, head = marks.points[:, INDEX["drive_ankle"], 1], marks.points[:, INDEX["head"], 1]
+    if hips.size < 8 or np.isnan(feet - head).all():
+        return None
+    part = max(hips.size // 8, 1)
+    return float(np.median(hips[-part:]) - np.median(hips[:part])) / float(np.nanmax(feet - head))

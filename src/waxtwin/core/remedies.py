@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from waxtwin.core.contrast import UNTOLD, Contrast, Row
-from waxtwin.core.measures.registry import END_ON, NO_LANDMARKS, NO_SCALE, TOO_QUICK, VIEW_REASON, hindered
+from waxtwin.core.measures.registry import END_ON, NO_HEIGHT, NO_LANDMARKS, NO_SCALE, TOO_QUICK, VIEW_REASON, hindered
 from waxtwin.core.quality import MIDDLING
 from waxtwin.core.stops import EVENTS
 
@@ -14,6 +14,7 @@ _REMEDIES = {
     VIEW_REASON["side"]: "Add a clip of the same throw from the open or closed side.",
     VIEW_REASON["front"]: "Add a clip of the same throw from the front or rear.",
     NO_SCALE: "Click a known length in the plane of motion, or solve the camera from points of the field.",
+    NO_HEIGHT: "Type the standing height: metres and metres a second follow from it.",
     TOO_QUICK: "Film with 120 frames a second or more, 240 at best.",
     NO_LANDMARKS: "Let the landmarks be found, in the Prepare room.",
     END_ON: "Add a clip of the same throw from another side.",
@@ -48,7 +49,11 @@ def _finer(row: Row, pair: Contrast) -> Iterator[str]:
             yield f"Set “{EVENTS[stop].short}” by hand."
     if row.planar:
         yield _REMEDIES[VIEW_REASON["3D"]]
-    if any(not side.motion.sight.scaled for side in sides) and row.measure.unit in ("m", "%", "m/s"):
+    if any(not side.motion.sight.scaled and not side.motion.sight.by_body for side in sides) and row.measure.unit in (
+        "m",
+        "%",
+        "m/s",
+    ):
         yield _REMEDIES[NO_SCALE]
     if min(side.motion.rate for side in sides) < MIDDLING and row.measure.kind in "TV":
         yield "Film with more frames a second, 240 at best."

@@ -21,6 +21,10 @@ _ISLAND = 0.012  # s: marks between two longer gaps that last no longer are drop
 _ARMS = ("elbow", "wrist", "hand", "ball")
 _REWEIGHTS = 8
 _DWELL, _HALF = 2.0, 5.5  # of the body's size: what a second costs with both groups exchanged, with only one
+# What a second costs in which the wrong knee is lifted; from how far over the other, in body sizes; how long (s) a hand
+# is followed to find the throw, and how long before it the lift surely is.
+_LIFTED, _CLEARLY_OVER, _THROW_SPAN, _BEFORE_THROW = 12.0, 0.08, 0.05, 0.25
+_NO_LIMB = 18.0  # body sizes a second: no two hands pass each other so fast
 _SWITCH = 0.1  # of the body's size: what it costs to claim that the sides changed over
 
 
@@ -67,9 +71,10 @@ def _shortest_way(marks: Marks, size: float, rate: float) -> np.ndarray:
     dwell = np.array([0.0, _HALF / rate, _DWELL / rate])
     cost = np.tile(dwell[states.sum(axis=1)], (frames, 1))
     way = np.tile(_SWITCH * (1 - np.eye(len(states))), (max(frames - 1, 0), 1, 1))
+    cost += _wrong_knee_up(marks, size, rate)[:, None] * np.where(states[:, 1], -1.0, 1.0) * _LIFTED / rate
     for g, pairs in enumerate(PARTNERS.values()):
         one, other = ([INDEX[pair[side]] for pair in pairs] for side in (0, 1))
-        a, b = marks.points[:, one] / size, marks.points[:, other] / size
+        a, b = _jumps_whole(marks.points[:, one] / size, marks.points[:, other] / size, rate)
         kept, crossed = _step(a, a) + _step(b, b), _step(a, b) + _step(b, a)
         turns = states[:, None, g] != states[:, g]
         way += np.where(turns, crossed[:, None, None], kept[:, None, None])
@@ -85,6 +90,38 @@ def _shortest_way(marks: Marks, size: float, rate: float) -> np.ndarray:
     for k in range(frames - 1, -1, -1):
         reading[k], state = state, came[k, state]
     return np.asarray(states[reading])
+
+
+def _jumps_whole(a: np.ndarray, b: np.ndarray, rate: float) -> tuple[np.ndarray, np.ndarray]:
+    """Paths `(frames, parts, 2)` of both sides in which a change of sides that a model spreads over a few frames is one
+    jump: while limbs pass each other faster than limbs do, they are held where they were.
+
+    Limbs that pass through one another look the same exchanged as not, so nothing else could tell.
+    """
+    apart = b - a
+    quick = np.nan_to_num(np.linalg.norm(np.diff(apart, axis=0), axis=-1)).max(axis=1) * rate > _NO_LIMB
+    held = np.flatnonzero(quick[:-1] & quick[1:]) + 1
+    a, b = a.copy(), b.copy()
+    for k in held:
+        a[k], b[k] = a[k - 1], b[k - 1]
+    return a, b
+
+
+def _wrong_knee_up(marks: Marks, size: float, rate: float) -> np.ndarray:
+    """Per frame +1 where the back knee stands well over the front one before the throw, -1 the other way round, else 0.
+
+    The knee that is lifted is the front leg's: end-on that tells the sides apart where nothing else does.
+    """
+    lead, drive = (marks.points[:, INDEX[f"{leg}_knee"], 1] for leg in ("lead", "drive"))
+    hands = np.stack([marks.points[:, INDEX[f"{arm}_wrist"]] for arm in ("throwing", "glove")])
+    reach = max(round(_THROW_SPAN * rate), 1)
+    far = np.zeros(marks.times.size)
+    if far.size > reach:
+        far[reach:] = np.nan_to_num(np.nanmax(np.linalg.norm(hands[:, reach:] - hands[:, :-reach], axis=-1), axis=0))
+    before = np.arange(far.size) < int(np.argmax(far)) - round(_BEFORE_THROW * rate)
+    with np.errstate(invalid="ignore"):
+        over = np.nan_to_num(lead - drive) / size  # pixels run downward
+    return np.asarray(np.where(before & (np.abs(over) > _CLEARLY_OVER), np.sign(over), 0.0))
 
 
 def _step(a: np.ndarray, b: np.ndarray) -> np.ndarray:

@@ -11,9 +11,10 @@ from waxtwin.core.errors import TrackError
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import Marks
 
-# Ears to the middle of the shoulders, on to the middle of the hips, down thigh and shank: this share of standing height
-# (segment lengths after Winter's textbook; measured joint to joint on bodies of many builds: 0.892, scatter 0.002).
-_CHAIN = 0.892
+# Ears to the middle of the shoulders, on to the middle of the hips, down thigh and shank: joint to joint this is 0.892 of
+# standing height on bodies of many builds (scatter 0.002). The longest that a landmark model shows of it is shorter by
+# what knees stay bent and the trunk leans toward or away from the camera: shares as measured per view (docs/method.md).
+_CHAIN: Mapping[str, float] = {"open side": 0.880, "closed side": 0.880, "front": 0.864, "rear": 0.838}
 # Where no whole chain is seen: single segments and their shares, less sure since bodies differ in proportion.
 _SEGMENTS: Mapping[tuple[str, str], float] = {
     ("chest", "pelvis"): 0.275, ("head", "chest"): 0.126, ("drive_hip", "drive_knee"): 0.243,
@@ -22,35 +23,37 @@ _SEGMENTS: Mapping[tuple[str, str], float] = {
 }  # fmt: skip
 _MIDDLES = {"chest": ("throwing_shoulder", "glove_shoulder"), "pelvis": ("drive_hip", "lead_hip")}
 _LONGEST = 92.0  # percentile of a length over the frames that counts as seen square on, above what wavers
-CHAIN_DOUBT, SEGMENT_DOUBT = 0.025, 0.06  # shares, standard deviations
+# Shares, standard deviations. End-on the body comes nearer or goes away while it throws, which nothing tells.
+_DOUBT: Mapping[str, float] = {"open side": 0.02, "closed side": 0.02, "front": 0.04, "rear": 0.05}
+_SEGMENT_DOUBT = 0.07
 _SMALLEST = 8.0  # pixels
 _FEWEST = 6  # frames in which a length must be seen
 
 
 @dataclass(frozen=True)
 class Stature:
-    """Standing height in pixels, its standard deviation as a share, and the pixel of the sole's level at the start."""
+    """Standing height in pixels, and its standard deviation as a share."""
 
     pixels: float
     doubt: float
 
 
-def stature(marks: Marks) -> Stature:
-    """The figure's standing height in the picture.
+def stature(marks: Marks, view: str) -> Stature:
+    """The figure's standing height in the picture, seen from a `view` ("open side", "front", ...).
 
     Its segments are laid end to end, frame by frame, so that a bend within the picture costs nothing; what points at
     the camera is seen short, so the longest moments count. Raises TrackError when no segment is seen often enough.
     """
     chain = [seen for side in ("drive", "lead") if (seen := _longest(_chain(marks, side))) is not None]
     if chain:
-        pixels, doubt = float(np.mean(chain)) / _CHAIN, CHAIN_DOUBT
+        pixels, doubt = float(np.mean(chain)) / _CHAIN[view], _DOUBT[view]
     else:
         found = [
             seen / share for (a, b), share in _SEGMENTS.items() if (seen := _longest(_length(marks, a, b))) is not None
         ]
         if not found:
             raise TrackError("too little of the body is marked to tell how large it is in the picture")
-        pixels, doubt = float(np.median(found)), SEGMENT_DOUBT
+        pixels, doubt = float(np.median(found)), _SEGMENT_DOUBT
     if pixels < _SMALLEST:
         raise TrackError("the figure is only a few pixels tall")
     return Stature(pixels, doubt)

@@ -13,7 +13,7 @@ from itertools import combinations
 from waxtwin.core.stops import DETECTED, EVENTS, ORDER, Event
 
 VAGUE, VAGUE_FLAT = 60.0, 150.0  # ms either way
-_FLAT = frozenset({"set", "first_move", "drive_start"})  # moments without a sharp end
+_FLAT = frozenset({"set", "first_move", "peak_knee", "drive_start"})  # moments without a sharp end
 # first, last, shortest and longest (ms): outside, one of the two is wrong
 _PHASES = (("foot_contact", "release", 60.0, 400.0), ("peak_knee", "foot_contact", 250.0, 1800.0))
 # What was found by leaning on a stop falls with it.

@@ -48,7 +48,8 @@ class EyeSaid(_Kept):
 class Calibration(_Kept):
     """A camera: 3x4 `projection` from field metres to pixels of a picture `width` x `height`.
 
-    `scale` says what its lengths are worth: "solved", "planar" or "none"; `distortion` is the lens' first radial term.
+    `scale` says what its lengths are worth: "solved", "planar", "body" or "none"; `scale_sd`, `yaw` and `yaw_sd` belong to
+    a camera that the figure itself gave; `distortion` is the lens' first radial term.
     """
 
     projection: list[list[float]]
@@ -58,12 +59,17 @@ class Calibration(_Kept):
     distortion: float = 0.0
     error_px: float | None = None
     error_m: float | None = None
+    scale_sd: float = Field(default=0.0, ge=0, le=0.5)
+    yaw: float = Field(default=0.0, ge=-90, le=90)
+    yaw_sd: float | None = Field(default=None, ge=0, le=60)
 
     def camera(self) -> Camera:
         """As the core knows a camera."""
         size = (self.width, self.height)
         matrix = np.array(self.projection, float)
-        return Camera(matrix, size, self.scale, self.distortion, self.error_px, self.error_m)
+        return Camera(
+            matrix, size, self.scale, self.distortion, self.error_px, self.error_m, self.scale_sd, self.yaw, self.yaw_sd
+        )  # fmt: skip
 
     @classmethod
     def of(cls, camera: Camera) -> Calibration:
@@ -71,7 +77,8 @@ class Calibration(_Kept):
         return cls(
             projection=[[round(float(v), 8) for v in row] for row in camera.matrix],
             width=camera.size[0], height=camera.size[1], scale=camera.scale, distortion=camera.distortion,
-            error_px=camera.error_px, error_m=camera.error_m,
+            error_px=camera.error_px, error_m=camera.error_m, scale_sd=camera.scale_sd, yaw=camera.yaw,
+            yaw_sd=camera.yaw_sd,
         )  # fmt: skip
 
     @field_validator("projection")
@@ -99,7 +106,7 @@ class View(_Kept):
 
 class SeenBy(_Kept):
     """How a track was seen: whether lengths are metres, how far off its ideal view the camera stood (deg), how sure its
-    scale is (a share), and whether a landmark model found it.
+    scale is (a share), whether a landmark model found it, whether the scale is the body's own, how upright it is (deg).
     """  # fmt: skip
 
     scaled: bool = True
@@ -107,6 +114,9 @@ class SeenBy(_Kept):
     yaw_sd: float = Field(default=0.0, ge=0, le=60)
     scale_sd: float = Field(default=0.0, ge=0, le=0.5)
     by_model: bool = False
+    by_body: bool = False
+    roll_sd: float = Field(default=0.0, ge=0, le=30)
+    view: str = Field(default="", max_length=20)
 
     @classmethod
     def of(cls, sight: Sight) -> SeenBy:

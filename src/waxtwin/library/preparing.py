@@ -17,7 +17,7 @@ from waxtwin.core.placing import (
     UNSEEN,
     ClipClock,
     found_by_model,
-    nominal_camera,
+    body_camera,
     place,
     runs_forward,
     sight_of,
@@ -68,6 +68,13 @@ class ViewState:
         """Width and height of the picture."""
         width, height = self.facts["size"]
         return int(width), int(height)
+
+    def guessed_camera(self, marks: Marks, who: SidecarAthlete) -> Camera:
+        """The camera that the figure itself gives, with what somebody said of it. Raises TrackError."""
+        said = {name: self.clicks.get(name) for name in ("roll", "yaw")}
+        return body_camera(
+            marks, self.view, who.throws, who.height_m, self.size, roll=said["roll"] or 0.0, yaw=said["yaw"]
+        )  # fmt: skip
 
     @property
     def marked(self) -> Marks | None:
@@ -185,13 +192,13 @@ def track_of(work: Preparation, view: ViewState, marks: Marks | None = None, cam
         raise TrackError(f"{view.name}: there are no landmarks yet")
     used = camera or view.camera
     if used is None:
-        used = nominal_camera(found, view.view, work.athlete.throws, work.athlete.height_m, view.size)
+        used = view.guessed_camera(found, work.athlete)
     track = place(found, used, view.view, view.clock)
     try:
         check_track(track)
     except TrackError as fault:
         raise TrackError(f"{view.name}: {fault}") from None
-    return track, sight_of(used, view.view, found), used
+    return track, sight_of(used, view.view, found, work.athlete.height_m), used
 
 
 def keep_marks(library: Library, work: Preparation, view: ViewState, marks: Marks, label: str) -> str | None:

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from waxtwin.core.camera import Camera, Sight
 from waxtwin.core.errors import TrackError
-from waxtwin.core.placing import ClipClock, nominal_camera
+from waxtwin.core.placing import ClipClock, body_camera
 from waxtwin.core.stops import StopsByHand
 from waxtwin.core.track import Track, bare_track
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
@@ -66,7 +66,10 @@ def _nominal(library: Library, session: Session, view: ViewRow) -> Camera | None
     marks = unpack_marks(library.get(session, view.marks)).window(*trim_of(view))
     width, height = view.clip.facts["size"]
     try:
-        return nominal_camera(marks, view.view, row.athlete.throws, row.athlete.height_m, (int(width), int(height)))
+        return body_camera(
+            marks, view.view, row.athlete.throws, row.athlete.height_m, (int(width), int(height)),
+            roll=view.clicks.get("roll") or 0.0, yaw=view.clicks.get("yaw"),
+        )  # fmt: skip
     except TrackError:
         return None
 

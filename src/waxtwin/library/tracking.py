@@ -8,7 +8,7 @@ from pathlib import Path
 
 from waxtwin.core.camera import Camera
 from waxtwin.core.errors import WaxTwinError
-from waxtwin.core.placing import VIEWS, ClipClock, nominal_camera, place, runs_forward, sight_of, suggest_view
+from waxtwin.core.placing import VIEWS, ClipClock, body_camera, place, runs_forward, sight_of, suggest_view
 from waxtwin.core.steps import Steps
 from waxtwin.core.track import check_track
 from waxtwin.formats.files import FormatError
@@ -55,8 +55,8 @@ def track_clip(clip: Path, wish: Wish, target: Path, note: Callable[[str], objec
     height = wish.height or sidecar.athlete.height_m
     camera = known.calibration.camera() if known is not None and known.calibration is not None else None
     if camera is None:
-        note("The camera is not known: angles in the picture and times only.")
-        camera = nominal_camera(marks, view, throws, height, facts.size)
+        camera = body_camera(marks, view, throws, height, facts.size)
+        note(_told(camera, view, height))
     track = place(marks, camera, view, clock)
     try:
         check_track(track)
@@ -65,8 +65,15 @@ def track_clip(clip: Path, wish: Wish, target: Path, note: Callable[[str], objec
     if view in ("open side", "closed side") and not runs_forward(track):
         note("The pitcher moves away from the plate: is it the other side, or the other arm?")
     write_track(track, target)
-    seen = SeenBy.of(sight_of(camera, view, marks))
+    seen = SeenBy.of(sight_of(camera, view, marks, height))
     write_sidecar(_sidecar(sidecar, clip, view, camera, clock, throws, height, captured, seen), sidecar_path(target))
+
+
+def _told(camera: Camera, view: str, height: float | None) -> str:
+    """What the figure alone says about its camera."""
+    lengths = "lengths are shares of the standing height; say --height for metres" if height is None else "lengths too"
+    turned = f", and the camera stands about {abs(camera.yaw):.0f}° off the {view}" if camera.yaw else ""
+    return f"The scale is the body's own (± {100 * camera.scale_sd:.0f} %): {lengths}{turned}."
 
 
 def _check(wish: Wish, sizes: tuple[str, ...]) -> None:

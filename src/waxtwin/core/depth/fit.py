@@ -247,4 +247,3 @@ def _drawn(reading: _Reading, basis: np.ndarray, count: int, rng: np.random.Gene
         [(basis @ (reading.control + moved[:, k].reshape(reading.control.shape))).reshape(-1, COUNT, 3)
          for k in range(count)]
     )  # fmt: skip
-

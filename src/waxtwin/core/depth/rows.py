@@ -58,7 +58,5 @@ class Rows:
 
     def length_slopes(self) -> csr_matrix:
         """(rows, kinds of segments)."""
-        data, row, kind = (
-            np.concatenate(part) for part in (self._length_slope, self._length_row, self._length_kind)
-        )
+        data, row, kind = (np.concatenate(part) for part in (self._length_slope, self._length_row, self._length_kind))
         return csr_matrix((data, (row, kind)), (self.count, len(KIND_NAMES)))

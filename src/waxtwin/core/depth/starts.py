@@ -73,9 +73,7 @@ def _other_way(deep: np.ndarray) -> np.ndarray:
     return out
 
 
-def _as_usual(
-    deep: np.ndarray, scene: Scene, sighting: Sighting, moments: Moments, times: np.ndarray
-) -> np.ndarray:
+def _as_usual(deep: np.ndarray, scene: Scene, sighting: Sighting, moments: Moments, times: np.ndarray) -> np.ndarray:
     """Hips and shoulders turned as throws usually have it at that moment."""
     when = (moments.lift - _STILL, moments.lift, moments.landing, moments.release, moments.release + _AFTER)
     out = deep.copy()
@@ -96,9 +94,7 @@ def _as_usual(
     return out
 
 
-def _arm_follows(
-    deep: np.ndarray, aside: np.ndarray, scene: Scene, moments: Moments, times: np.ndarray
-) -> None:
+def _arm_follows(deep: np.ndarray, aside: np.ndarray, scene: Scene, moments: Moments, times: np.ndarray) -> None:
     """From landing on the upper arm goes on from the shoulder line, and the forearm more and more, until release."""
     after = times > moments.landing
     to_release = np.clip((times - moments.landing) / (moments.release - moments.landing), 0, 1)

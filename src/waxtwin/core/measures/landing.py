@@ -259,7 +259,7 @@ def lead_foot_open_lead(r: Reading) -> np.ndarray:
     unit="ms",
     kind="T",
     at="landing",
-    view="side",
+    view="any",
     needs=("drive_heel",),
     stops=("set",),
     text="How long before landing the back heel has left the ground for good.",

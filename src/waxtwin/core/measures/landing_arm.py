@@ -119,7 +119,7 @@ def landing_arm_up(r: Reading) -> np.ndarray:
     unit="ms",
     kind="T",
     at="landing",
-    view="side",
+    view="any",
     needs=("throwing_wrist", "throwing_shoulder"),
     stops=("release",),
     text="How long before landing the hand is above the shoulder for good.",

@@ -62,6 +62,7 @@ NO_LANDMARKS = "there are no landmarks yet"
 MISSED = "a landmark is missing at this stop, or it never happens in this throw"
 _PLANE = {"side": 1, "front": 0}  # the axis that a picture-plane stand-in's view does not show
 NO_SCALE = "needs a known length or a solved camera"
+NO_HEIGHT = "needs the standing height"
 LEAST_RATE = 60.0  # frames a second: below, the arm passes layback and release between two frames
 TOO_QUICK = f"the arm is too quick for fewer than {LEAST_RATE:.0f} frames a second"
 END_ON = "seen end-on"
@@ -279,7 +280,7 @@ def hindered(reason: str) -> bool:
     return reason in _OF_FOOTAGE or reason.startswith(("the stop", "the landmark", "one side is seen"))
 
 
-_OF_FOOTAGE = frozenset({*VIEW_REASON.values(), NO_SCALE, TOO_QUICK, END_ON, MISSED, NO_LANDMARKS})
+_OF_FOOTAGE = frozenset({*VIEW_REASON.values(), NO_SCALE, NO_HEIGHT, TOO_QUICK, END_ON, MISSED, NO_LANDMARKS})
 
 
 def is_planar(item: Measure, motion: Motion) -> bool:
@@ -294,8 +295,9 @@ def _unavailable(item: Measure, reading: Reading, withheld: Collection[str]) -> 
         return NO_LANDMARKS
     if reading.motion.rate < LEAST_RATE and item.quick:
         return TOO_QUICK
-    if not reading.motion.sight.scaled and item.unit in _LENGTHS and not item.relative:
-        return NO_SCALE
+    sight = reading.motion.sight
+    if not sight.scaled and item.unit in _LENGTHS and not item.relative and not (sight.by_body and item.unit == "%"):
+        return NO_HEIGHT if sight.by_body else NO_SCALE
     flat = reading.motion.flat
     if flat is not None:
         seen = "xyz".replace("xyz"[flat], "")

@@ -235,7 +235,7 @@ def release_head_over_knee(r: Reading) -> np.ndarray:
     unit="ms",
     kind="T",
     at="release",
-    view="side",
+    view="any",
     needs=("drive_heel", "drive_toe"),
     stops=("set", "finish"),
     text="When heel and toes of the back foot have left the ground, from release.",

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 from waxtwin.core.camera import Camera
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.field import LEAST_POINTS, SIZES, field_points
-from waxtwin.core.placing import nominal_camera, planar_camera
+from waxtwin.core.placing import planar_camera
 from waxtwin.core.steps import Steps
 from waxtwin.library.preparing import Preparation, ViewState, keep_camera, keep_steadying
 from waxtwin.ui.model.messages import Success
@@ -79,7 +79,7 @@ class CameraEdits:
         marks = view.marked
         if marks is None:
             return view.size[0] / 2, view.size[1] * 0.8
-        camera = nominal_camera(marks, view.view, work.athlete.throws, work.athlete.height_m, view.size)
+        camera = view.guessed_camera(marks, work.athlete)
         return float(camera.matrix[0, 3]), float(camera.matrix[1, 3])
 
     def forget(self) -> None:
