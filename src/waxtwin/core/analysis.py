@@ -18,7 +18,7 @@ from waxtwin.core.measures.speeds import TURNS
 from waxtwin.core.motion import Motion, prepare
 from waxtwin.core.placing import NOMINAL_HEIGHT
 from waxtwin.core.quality import doubts
-from waxtwin.core.rates import cost
+from waxtwin.core.rates import cost, model_doubt
 from waxtwin.core.steps import Steps, finish
 from waxtwin.core.stops import LANDING, ORDER, Event, StopsByHand
 from waxtwin.core.track import Track, check_track, estimate_height
@@ -210,6 +210,8 @@ def _with_spread(analysis: Analysis, copies: Mapping[str, np.ndarray]) -> dict[s
             continue
         lost = cost(name, value, analysis.motion.rate)
         # about the stated figure, not about their own mean: what the copies are off on average is doubt as well
-        sd = float(np.sqrt(np.mean((seen - value) ** 2) + lost**2))
+        motion = analysis.motion
+        own = model_doubt(name, value, motion.flat) if motion.flat is not None and motion.sight.by_model else 0.0
+        sd = float(np.sqrt(np.mean((seen - value) ** 2) + lost**2 + own**2))
         values[name] = replace(values[name], sd=sd, bias=float(np.mean(seen) - value) + lost)
     return values

@@ -20,6 +20,7 @@ from waxtwin.core.stops import ACCEPTED, BY_HAND, ESTIMATED, ORDER, Event, Stops
 # frames, ms: how far off a moment is that somebody estimates from what is seen around it
 _GUESSED_FRAMES, _GUESSED_MS = 3, 25.0
 _OPENS_AT_MOST = 0.14  # s that the beginning is off, however much marks waver
+_UNSEEN_OPENING = 0.20  # s
 _AS_HIGH, _HELD_UP = 0.004, 0.4  # shares of height; s
 _SAME = 5e-4  # s: a time set by hand that near to the detected one is the detected one, accepted
 
@@ -237,7 +238,7 @@ def _first_move(s: Search) -> Event | None:
             below = np.flatnonzero(speed[:i] <= plain)
             time = s.crossing(speed, plain, int(below[-1]) + 1) if below.size else float(s.times[0])
             spread = 0.003 + (4 * noise + 3 * waver) / max(s.slope(speed, time), 0.1)
-            return s.event("first_move", time, min(spread, _OPENS_AT_MOST))
+            return s.event("first_move", time, _UNSEEN_OPENING if s.motion.flat == 0 else min(spread, _OPENS_AT_MOST))
     return s.event("first_move", s.times[0], 0.05, trust=0.3)
 
 
@@ -257,7 +258,9 @@ def _set(s: Search) -> Event | None:
     time = min(s.crossing(speed, level, still[-1] + 1), move)
     # how steeply the speed rises from here to the first move: at the instant itself the curve is all but flat
     rise = max(s.slope(speed, time), (0.25 * s.motion.scale - level) / max(move - time, 0.02), 0.1)
-    return s.event("set", time, min(0.01 + (8 * noise + 2.5 * waver) / rise, _OPENS_AT_MOST))
+    spread = min(0.01 + (8 * noise + 2.5 * waver) / rise, _OPENS_AT_MOST)
+    # end-on a foot hides the other, and the beginning is no surer than the move that ends it
+    return s.event("set", time, max(spread, s.found["first_move"].interval / 1000.0) if s.motion.flat == 0 else spread)
 
 
 @_detector("hand_break")

@@ -11,9 +11,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from waxtwin.core.landmarks import INDEX
 from waxtwin.core.search import Search
 from waxtwin.core.stops import Event
 
+_BRIDGED = 0.045  # s: a longer gap is not gone over
 _FINE = 480.0  # instants a second at which paths between frames are looked at
 _SLOW_RATE = 150.0  # frames a second: below, smoothing would hide what the frames still show
 _SIDE, _END_ON = 1, 0
@@ -31,6 +33,7 @@ _FINISHED = {_SIDE: 0.145, _END_ON: 0.30}  # of the hand's peak speed: what is a
 _FOOT_CUES = (("lead_ankle", 0.0, 0.010), ("lead_heel", 0.002, 0.014), ("lead_toe", 0.008, 0.014))
 _FOOT_OVER, _STRIDE_ENDS = 0.036, 0.30
 _LANDING_TO_RELEASE, _LANDING_VARIES = 0.142, 0.022  # s, usual
+_HIDDEN_DOUBT = 0.16  # s, for a beginning that is hardly seen
 _BREAK_LATE = 0.010  # s
 _SOONEST_LANDING = 0.20  # s after the hands part
 _COMES_FLAT, _FLAT_VARIES = 0.022, 0.015  # s from touching to taking weight, end-on
@@ -80,16 +83,17 @@ class Path:
         out = np.full((self.times.size, 3), np.nan)
         if known.sum() < 4:
             return out
-        inside = (self.times >= self.s.times[known][0]) & (self.times <= self.s.times[known][-1])
+        after = np.clip(np.searchsorted(self.s.times[known], self.times), 1, known.sum() - 1)
+        near = np.diff(self.s.times[known])[after - 1] < _BRIDGED + 1.5 / motion.rate
+        inside = near & (self.times >= self.s.times[known][0]) & (self.times <= self.s.times[known][-1])
         out[inside] = CubicSpline(self.s.times[known], path[known])(self.times[inside])
         return out
 
     def peak(self, curve: np.ndarray) -> float | None:
-        """Instant of a curve's largest value, None where that is an end of what was looked at."""
-        if np.isnan(curve).all():
-            return None
-        i = int(np.nanargmax(curve))
-        return float(self.times[i]) if 0 < i < curve.size - 1 else None
+        """Instant of a curve's highest top; None where it has none within what was looked at."""
+        with np.errstate(invalid="ignore"):
+            tops = np.flatnonzero((curve[1:-1] > curve[:-2]) & (curve[1:-1] >= curve[2:])) + 1
+        return float(self.times[tops[np.argmax(curve[tops])]]) if tops.size else None
 
     def rises_through(self, curve: np.ndarray, level: float) -> float | None:
         """The last instant at which a curve rises through a level."""
@@ -175,10 +179,17 @@ def foot_contact(s: Search) -> Event | None:
         fallen = float(np.nanmax(height[window]) - rest)
         if over.size and over[-1] + 1 < height.size and fallen > 3 * _FOOT_OVER * k:
             time = s.crossing(height, rest + _FOOT_OVER * k, int(over[-1]) + 1)
-            cues.append(Cue(time - late, float(np.hypot(doubt, 0.3 * frame))))
+            hidden = 1 + 2 * (1 - _trust(s, name, window))
+            cues.append(Cue(time - late, float(np.hypot(hidden * doubt, 0.3 * frame))))
     found = together(cues)
     assert found is not None
     return s.event("foot_contact", found.time, 2 * found.doubt, trust=0.8 if len(cues) > 1 else 0.3)
+
+
+def _trust(s: Search, name: str, frames: np.ndarray) -> float:
+    """How far a landmark can be trusted on these frames, 0 to 1."""
+    trust = s.motion.trust
+    return 1.0 if trust is None or not frames.size else float(np.mean(trust[frames, INDEX[name]]))
 
 
 def foot_plant(s: Search) -> Event | None:
@@ -206,7 +217,7 @@ def first_move(s: Search) -> Event | None:
         return None
     near, far = np.sqrt(_STIRRED), np.sqrt(_RISEN)
     start = first - (second - first) * near / (far - near)
-    doubt = 0.02 + 0.25 * (first - start)
+    doubt = 0.02 + 0.25 * (first - start) + _HIDDEN_DOUBT * (1 - _trust(s, "lead_knee", before))
     return s.event("first_move", max(start, float(s.times[0])), 2 * doubt, trust=0.6)
 
 

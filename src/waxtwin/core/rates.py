@@ -31,6 +31,18 @@ _OWN_UNIT: Mapping[str, tuple[float, float, float, float]] = {
 }
 
 
+# What peak speeds of a model's marks are off beyond all else, as shares: from the side, end-on, where it takes the sides
+# for each other and back.
+_BY_MODEL = (0.20, 0.08)
+
+
+def model_doubt(measure: str, value: float, hidden: int) -> float:
+    """Standard deviation that a peak speed of a landmark model's marks from one camera has by itself; `hidden` is the
+    axis that the camera does not see.
+    """
+    return _BY_MODEL[hidden] * abs(value) if measure.startswith("peak_speed_") else 0.0
+
+
 def cost(measure: str, value: float, rate: float) -> float:
     """How much too high (+) or too low (-) a figure is read at so many frames a second, in its own unit."""
     for table, size in ((_SHARES, abs(value)), (_OWN_UNIT, 1.0)):
