@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-
 from tools.people.body import Build
 from tools.people.outfit import Look
 from tools.people.scene import Scene
+
 from waxtwin.simulate.params import RANGES, DeliveryParams
 
 _JUDGING = 50_000  # where the seeds of the judging cast begin

@@ -13,15 +13,14 @@ from pathlib import Path
 import av
 import cv2
 import numpy as np
-
 from tools.people.body import make, normals
 from tools.people.cast import Person, person
 from tools.people.outfit import dress
 from tools.people.raster import cover, paint
 from tools.people.rig import Driven, Skin, drive
 from tools.people.scene import Scene, backdrop
+
 from waxtwin.core.camera import look_at, project
-from waxtwin.core.landmarks import INDEX
 from waxtwin.formats.place import SUFFIX
 from waxtwin.formats.sidecar import Sidecar, write_sidecar
 from waxtwin.formats.tracks import write_track
@@ -160,7 +159,7 @@ def _exposed(  # noqa: PLR0913
     return np.asarray(np.mean(shots, axis=0), np.float32) if len(shots) > 1 else shots[0]
 
 
-def _instant(  # noqa: PLR0913
+def _instant(
     body: np.ndarray, faces: np.ndarray, colours: np.ndarray, ball: np.ndarray, matrix: np.ndarray, lamp: np.ndarray,
     ambient: float, behind: np.ndarray,
 ) -> np.ndarray:  # fmt: skip

@@ -13,6 +13,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
+from tools.people.marks import marks_in
 
 from waxtwin.core.landmarks import INDEX, LANDMARKS, OPTIONAL
 from waxtwin.core.marks import Marks
@@ -20,7 +21,6 @@ from waxtwin.core.model_offsets import MOMENTS, moments_of, table_of
 from waxtwin.core.placing import UNSEEN, body_camera, place
 from waxtwin.formats.sidecar import Sidecar, read_sidecar
 from waxtwin.formats.tracks import read_track
-from tools.people.marks import marks_in
 
 TABLE = Path(__file__).parents[2] / "src" / "waxtwin" / "core" / "model_offsets_table.py"
 _AROUND = 0.012  # s either side of a moment
@@ -56,7 +56,7 @@ def _of_person(path: Path) -> Iterator[tuple[str, np.ndarray]]:
                                                       truth, UNSEEN[view.camera], who.height_m)  # fmt: skip
 
 
-def _off(  # noqa: PLR0913 - what is compared
+def _off(
     marks: Marks, points: np.ndarray, true: np.ndarray, times: np.ndarray, stops: dict[str, float], hidden: int,
     height: float,
 ) -> np.ndarray:  # fmt: skip

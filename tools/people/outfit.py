@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from scipy.sparse import coo_matrix, csr_matrix
-
 from tools.people.body import SKIN_VERTICES, Body, normals, painted
 
 Colour = Sequence[float]

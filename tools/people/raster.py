@@ -7,7 +7,7 @@ from numba import njit
 
 
 @njit(cache=True, fastmath=True)
-def paint(flat, depth, faces, normals, colours, shade, nearest, picture, lamp, toward, ambient, gloss):  # noqa: ANN001, ANN201, PLR0913
+def paint(flat, depth, faces, normals, colours, shade, nearest, picture, lamp, toward, ambient, gloss):  # noqa: PLR0913
     """Paint triangles into `picture` (rows, columns, 3) and `nearest` (rows, columns), both changed in place.
 
     `flat` (vertices, 2) in pixels of the picture, `depth` (vertices,) metres, `shade` (vertices,) 0 in shadow to 1;
@@ -53,7 +53,7 @@ def paint(flat, depth, faces, normals, colours, shade, nearest, picture, lamp, t
 
 
 @njit(cache=True, fastmath=True)
-def cover(flat, faces, mask):  # noqa: ANN001, ANN201
+def cover(flat, faces, mask):
     """Set `mask` (rows, columns) to 1 wherever a triangle of `flat` (vertices, 2) lies."""
     rows, columns = mask.shape
     for f in range(faces.shape[0]):

@@ -8,9 +8,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.sparse import csr_matrix
 from scipy.spatial.transform import Rotation
-
 from tools.people.body import Body
 from tools.people.outfit import Figure
+
 from waxtwin.core.landmarks import INDEX, anatomical_names
 from waxtwin.simulate.delivery import SimulatedDelivery
 from waxtwin.simulate.script import UP

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-
 from tools.people.outfit import mottle
 
 SCENES = ("park", "hall", "cage", "yard")  # the first two teach, the last two judge

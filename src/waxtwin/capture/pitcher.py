@@ -12,7 +12,7 @@ from waxtwin.capture.people import Person, find_people
 from waxtwin.capture.pose import find_landmarks
 from waxtwin.core.errors import shown_name
 from waxtwin.core.marks import Marks
-from waxtwin.core.placing import ClipClock
+from waxtwin.core.placing import ClipClock, throwing_arm
 from waxtwin.core.repair import cleaned
 from waxtwin.core.steps import Steps
 
@@ -29,6 +29,26 @@ def find_pitcher(  # noqa: PLR0913 - what is known of a clip, and how it is to b
 
     Raises ClipError, which calls the clip by `name`, when nobody can be seen; or when the model stops.
     """
+    found = yield from _found(clip, times, size, throws, name=name, model=model, trim=trim, who=who, gentle=gentle)
+    return cleaned(found, clock.slow)
+
+
+def seen_arm(
+    clip: Path, times: np.ndarray, size: tuple[int, int], clock: ClipClock, *, model: str = SUREST
+) -> Steps[str | None]:
+    """With which arm ("R" or "L") the likeliest pitcher seems to throw; None where the hands do not tell.
+
+    Told from the marks as the model gives them: mending them leans on knowing the arm. Raises ClipError.
+    """
+    found = yield from _found(clip, times, size, "R", model=model)
+    return throwing_arm(found, "R", clock.slow)
+
+
+def _found(  # noqa: PLR0913
+    clip: Path, times: np.ndarray, size: tuple[int, int], throws: str, *,
+    name: str = "", model: str = SUREST, trim: tuple[float, float] | None = None, who: Person | None = None,
+    gentle: bool = False,
+) -> Steps[Marks]:  # fmt: skip
     yield 0.0
     name = name or shown_name(clip)
     pitcher = who
@@ -41,8 +61,7 @@ def find_pitcher(  # noqa: PLR0913 - what is known of a clip, and how it is to b
     inside = np.flatnonzero((times >= first - 1e-9) & (times <= last + 1e-9))
     if not inside.size:
         raise ClipError(f"{name}: the trim leaves no frame of this clip")
-    marks = yield from find_landmarks(
+    return (yield from find_landmarks(
         clip, times, throws, size=model, frames=(int(inside[0]), int(inside[-1]) + 1), crop=pitcher.reach(size),
         cache=user_cache_path("waxtwin") / "landmarks", gentle=gentle,
-    )  # fmt: skip
-    return cleaned(marks, clock.slow)
+    ))  # fmt: skip

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import atexit
 import json
+import shutil
 import sys
+import tempfile
 from collections.abc import Callable
 from enum import StrEnum
 from functools import partial
@@ -77,10 +80,23 @@ def show_progress(what: str, share: float) -> None:
 
 
 def load(*paths: Path) -> dict[Path, Any]:
-    """The throws of each path, file or folder."""
+    """The throws of each path, file or folder; a clip without a track is looked at first."""
+    from waxtwin.library.stored import is_untracked
     from waxtwin.library.throw_sets import load_set
 
-    return {path: load_set(path) for path in paths}
+    return {path: load_set(_looked_at(path) if is_untracked(path) else path) for path in paths}
+
+
+def _looked_at(clip: Path) -> Path:
+    """A track of a clip, in a folder that goes away with the program; what is not known is said."""
+    from waxtwin.library.tracking import Wish, track_clip
+
+    folder = Path(tempfile.mkdtemp(prefix="waxtwin-"))
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    target = folder / f"{clip.stem}.csv"
+    note = partial(print, f"{clip.name}:", file=sys.stderr)
+    with_progress(clip.name, track_clip(clip, Wish(), target, note))
+    return target
 
 
 def analyses(sets: dict[Path, Any], landing: str) -> dict[Path, list[Any]]:

@@ -11,9 +11,10 @@ import numpy as np
 
 from waxtwin.core.camera import FIELD_SIGHT, Sight
 from waxtwin.core.errors import TrackError
+from waxtwin.core.estimated import InSpace
 from waxtwin.core.events import find_events
-from waxtwin.core.measures import MEASURES, Reading, Value, evaluate
-from waxtwin.core.measures.registry import is_planar
+from waxtwin.core.measures import MEASURES, Measure, Reading, Value, evaluate
+from waxtwin.core.measures.registry import OUT_OF_VIEW, is_planar
 from waxtwin.core.measures.speeds import TURNS
 from waxtwin.core.motion import Motion, prepare
 from waxtwin.core.placing import NOMINAL_HEIGHT
@@ -28,6 +29,7 @@ COPIES = 200
 SEQUENCE = ("sequence_order", "sequence_lags")
 _INTERVAL = 2500.0  # an interval (ms) is so many standard deviations (s) of what detection is off, as measured
 _INTERVAL_BY_MODEL = 2000.0  # marks that waver leave more of the interval open
+_ESTIMATED_COPIES = 48
 _BATCH = 25  # copies worked on at a time: small enough to stay in the cache and to cancel soon
 
 
@@ -36,7 +38,8 @@ class Delivery:
     """One throw as it came from its files: the track in the true field frame and what is known about it.
 
     `by_hand` is what somebody said about its stops. The cut-offs that the footage asks for are multiplied by
-    `smoothing`. A bare track has the frames of a clip and no landmarks yet: only what needs none is worked out.
+    `smoothing`; `in_space` is what one camera's clip was estimated to be in space, where somebody had that done. A bare
+    track has the frames of a clip and no landmarks yet: only what needs none is worked out.
     """
 
     name: str
@@ -49,6 +52,7 @@ class Delivery:
     sight: Sight = FIELD_SIGHT
     notes: tuple[str, ...] = ()
     smoothing: float = 1.0
+    in_space: InSpace | None = None
 
 
 @dataclass(frozen=True)
@@ -129,7 +133,8 @@ def analyse_prepared(delivery: Delivery, motion: Motion, notes: Sequence[str], *
     said = check_stops(found, withheld, ORDER if motion.is_bare else delivery.by_hand.rejected)
     warnings = (*notes, *said, *(() if motion.is_bare else doubts(motion, events)))
     analysis = Analysis(delivery, motion, events, landing, {}, warnings, withheld=withheld)
-    return replace(analysis, measures=_values(analysis.reading, withheld))
+    values = _values(analysis.reading, withheld)
+    return replace(analysis, measures=_with_estimates(analysis, values, withheld))
 
 
 def _values(reading: Reading, withheld: Collection[str]) -> dict[str, Value]:
@@ -139,6 +144,22 @@ def _values(reading: Reading, withheld: Collection[str]) -> dict[str, Value]:
         planar = is_planar(item, reading.motion)
         values[item.id] = Value(None if figures is None else float(figures[0]), planar, reason)
     return values | _sequence(values)
+
+
+def _with_estimates(analysis: Analysis, values: dict[str, Value], withheld: Collection[str]) -> dict[str, Value]:
+    """What only space shows, from the estimate in space where there is one."""
+    estimate = analysis.delivery.in_space
+    if estimate is None or analysis.motion.flat is None:
+        return values
+    reading = replace(analysis.reading, motion=estimate.motion(analysis.motion))
+    out = dict(values)
+    for item in MEASURES.values():
+        known = estimate.known_off(item.id)
+        if values[item.id].reason in OUT_OF_VIEW and known is not None:
+            figures, reason = evaluate(item, reading, withheld)
+            value = None if figures is None else float(figures[0]) - known[0]
+            out[item.id] = Value(value, reason=reason, estimated=figures is not None)
+    return out | _sequence(out)
 
 
 def _sequence(values: Mapping[str, Value]) -> dict[str, Value]:
@@ -160,7 +181,9 @@ def resolve_steps(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Ste
     """
     motion = analysis.motion
     rng = np.random.default_rng(seed)
-    wanted = [item for item in MEASURES.values() if analysis.measures[item.id].value is not None]
+    known = [item for item in MEASURES.values() if analysis.measures[item.id].value is not None]
+    estimated = [item for item in known if analysis.measures[item.id].estimated]
+    wanted = [item for item in known if not analysis.measures[item.id].estimated]
     kept: dict[str, list[np.ndarray]] = {}
     for start in range(0, count, _BATCH):
         size = min(_BATCH, count - start)
@@ -169,7 +192,22 @@ def resolve_steps(analysis: Analysis, count: int = COPIES, seed: int = 0) -> Ste
             kept.setdefault(item.id, []).append(item.function(reading))
         yield (start + size) / count
     copies = {name: np.concatenate(parts) for name, parts in kept.items()}
+    if estimated:
+        copies |= _estimated_copies(analysis, estimated, count, rng)
     return replace(analysis, measures=_with_spread(analysis, copies), copies=copies, resolved=True)
+
+
+def _estimated_copies(
+    analysis: Analysis, wanted: Sequence[Measure], count: int, rng: np.random.Generator
+) -> dict[str, np.ndarray]:
+    """The estimated measures over draws of the estimate, their stops moved like all others."""
+    estimate = analysis.delivery.in_space
+    assert estimate is not None
+    size = min(count, _ESTIMATED_COPIES)
+    motion = estimate.drawn(analysis.motion, size, rng)
+    reading = Reading(motion, jittered(analysis, size, rng), analysis.landing_stop)
+    off = {item.id: (estimate.known_off(item.id) or (0.0, 0.0))[0] for item in wanted}
+    return {item.id: item.function(reading) - off[item.id] for item in wanted}
 
 
 def resolve_all(analyses: Sequence[Analysis]) -> list[Analysis]:
@@ -212,6 +250,8 @@ def _with_spread(analysis: Analysis, copies: Mapping[str, np.ndarray]) -> dict[s
         # about the stated figure, not about their own mean: what the copies are off on average is doubt as well
         motion = analysis.motion
         own = model_doubt(name, value, motion.flat) if motion.flat is not None and motion.sight.by_model else 0.0
+        if values[name].estimated and analysis.delivery.in_space is not None:
+            own = (analysis.delivery.in_space.known_off(name) or (0.0, 0.0))[1]
         sd = float(np.sqrt(np.mean((seen - value) ** 2) + lost**2 + own**2))
         values[name] = replace(values[name], sd=sd, bias=float(np.mean(seen) - value) + lost)
     return values

@@ -82,6 +82,16 @@ class Marks:
         world = None if self.world is None else _mirrored(self.world, group, start, stop)
         return replace(self, points=points, confidence=confidence, source=source, world=world)
 
+    def other_arm(self) -> Marks:
+        """The same marks of somebody who throws with the other arm: every limb's name changes sides."""
+        turned = self
+        for group, pairs in PARTNERS.items():
+            turned = turned.exchange(group, 0, self.times.size)
+            if turned.world is not None:  # only names change, nothing was misread
+                both = [LANDMARKS.index(name) for pair in pairs for name in pair]
+                turned.world[:, both, 2] *= -1.0
+        return turned
+
     def merged(self, newer: Marks, source: int) -> Marks:
         """Marks of a newer automatic run wherever it saw something and no person has decided."""
         take = newer.seen & ~self.fixed

@@ -27,6 +27,8 @@ _UPRIGHT_SD = 1.5  # deg, how upright a picture is
 _MODEL_TURNS = (5.5, 17.0)
 _SIDE_TRAVEL = (0.2, 0.35)  # body sizes: the pelvis moves less end-on, more from the side; between, depth decides
 _END_ON_FROM = 55.0  # deg between the plate and the picture plane from which a view is one from the front or rear
+ARMS: Mapping[str, str] = {"R": "right", "L": "left"}
+_ARM_TELLS, _ARM_SPAN = 1.4, 0.05  # how much quicker the throwing hand is at least; s
 _FEWEST = 12  # frames in which both ankles are seen
 _SOLVED_YAW = 0.5
 # Standard deviation of the scale, as a share: a pixel's slip at either end of a known length and the throw a little
@@ -66,7 +68,7 @@ def check_view(view: str) -> int:
     return UNSEEN[view]
 
 
-def body_camera(  # noqa: PLR0913 - what is known of a clip of which nothing was measured
+def body_camera(
     marks: Marks, view: str, throws: str, height: float | None, size: tuple[int, int], roll: float = 0.0,
     yaw: float | None = None,
 ) -> Camera:  # fmt: skip
@@ -271,6 +273,30 @@ def suggest_view(marks: Marks, throws: str) -> str | None:
         return None
     widest = float(shoulders[int(np.nanargmax(np.abs(shoulders)))])
     return "front" if (widest > 0) == (throws == "R") else "rear"
+
+
+def throwing_arm(marks: Marks, throws: str, slow: float = 1.0) -> str | None:
+    """With which arm ("R" or "L") a clip's pitcher seems to throw, whose limbs are named for `throws`; None where the
+    hands do not tell: one of them is by far the quicker while it is over the shoulder.
+    """
+    quick = [_thrown(marks, side, slow) for side in ("throwing", "glove")]
+    if not all(np.isfinite(quick)) or max(quick) < _ARM_TELLS * max(min(quick), 1e-9):
+        return None
+    other = "L" if throws == "R" else "R"
+    return throws if quick[0] > quick[1] else other
+
+
+def _thrown(marks: Marks, side: str, slow: float) -> float:
+    """How far a wrist gets within a twentieth of a second while over its shoulder, in body sizes."""
+    reach = max(round(_ARM_SPAN * marks.rate(slow)), 1)
+    wrist, shoulder = marks.points[:, INDEX[f"{side}_wrist"]], marks.points[:, INDEX[f"{side}_shoulder"]]
+    if marks.times.size <= reach:
+        return float("nan")
+    far = np.linalg.norm(wrist[reach:] - wrist[:-reach], axis=1)
+    with np.errstate(invalid="ignore"):
+        over = np.maximum(shoulder[reach:, 1] - wrist[reach:, 1], shoulder[:-reach, 1] - wrist[:-reach, 1]) > 0
+    far = far[over & np.isfinite(far)]
+    return float(np.percentile(far, 97)) if far.size >= _FEWEST // 2 else 0.0
 
 
 def _travel(marks: Marks) -> float | None:

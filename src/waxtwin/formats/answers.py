@@ -49,7 +49,7 @@ def measure_document(file: str, throws: ThrowSet) -> dict[str, Any]:
         measures[item.id] = {
             "value": rounded(value.value), "unit": item.unit, "sd": rounded(value.sd), "bias": rounded(value.bias),
             "kind": item.kind, "at": item.at, "planar": value.planar,
-            "depth": "planar" if value.planar else "measured", "available": value.available,
+            "depth": value.depth, "available": value.available,
             "reason": value.reason,
         }  # fmt: skip
         if len(throws.throws) > 1:
@@ -100,7 +100,7 @@ def contrast_document(files: Sequence[str], pairs: Sequence[Contrast]) -> dict[s
         {
             "id": row.measure.id, "athlete": rounded(row.athlete), "twin": rounded(row.twin),
             "difference": rounded(row.difference), "resolution": rounded(row.resolution), "verdict": row.verdict,
-            "small": row.small, "depth": "planar" if row.planar else "measured",
+            "small": row.small, "depth": row.depth,
             "band": None if row.band is None else [row.band.low, row.band.high], "unit": row.measure.unit,
             "kind": row.measure.kind, "at": row.measure.at, "planar": row.planar, "reason": row.reason,
             "throws": row.throws and {

@@ -106,7 +106,7 @@ def _erase_rows(library: Library, athlete_id: int) -> None:
             session.execute(delete(ClipRow).where(ClipRow.id.in_(clips)))
         session.execute(delete(ChangeRow))
         used = set(session.scalars(select(DeliveryRow.track)))
-        for column in (ViewRow.marks, ViewRow.steadying):
+        for column in (ViewRow.marks, ViewRow.steadying, DeliveryRow.in_space):
             used |= set(session.scalars(select(column)))
         for digest in session.scalars(select(Content.hash)).all():
             if digest not in used:

@@ -89,7 +89,17 @@ def _basis(row: DeliveryRow, landing: str, smoothing: float) -> str:
     """What figures hang on: the track, the stops set by hand, height and sight, the landing, the measures."""
     events = sorted((event.stop, event.time) for event in row.events)
     seen = tuple(row.extra.get(name) for name in ("sight", "events_rejected", "events_estimated"))
-    parts = (row.track, events, row.athlete.height_m, row.athlete.throws, seen, landing, smoothing, _measured(_names()))
+    parts = (
+        row.track,
+        row.in_space,
+        events,
+        row.athlete.height_m,
+        row.athlete.throws,
+        seen,
+        landing,
+        smoothing,
+        _measured(_names()),
+    )
     return repr(parts)
 
 

@@ -16,8 +16,8 @@ from waxtwin.core.marks import Marks
 from waxtwin.core.placing import (
     UNSEEN,
     ClipClock,
-    found_by_model,
     body_camera,
+    found_by_model,
     place,
     runs_forward,
     sight_of,
@@ -160,10 +160,6 @@ def _clip_left(view: ViewState, left: dict[str, list[str]]) -> None:
         left["clip"].append(
             f"It counts as {rate:.0f} frames a second. If it is slow motion, state the rate at which it was taken."
         )
-    if view.camera is None:
-        left["camera"].append(
-            "No scale: angles in the picture and times only. Give a known length, or solve the camera."
-        )
 
 
 def _marks_left(view: ViewState, left: dict[str, list[str]]) -> None:
@@ -224,7 +220,7 @@ def keep_athlete(library: Library, work: Preparation, who: SidecarAthlete) -> st
         for view in work.views:
             marks = view.marks
             if marks is not None and turned:
-                marks = marks.exchange("arms", 0, marks.times.size).exchange("legs", 0, marks.times.size)
+                marks = marks.other_arm()
                 session.get_one(ViewRow, view.id).marks = library.put(session, pack_marks(marks))
             if marks is not None and work.track_from == f"view:{view.id}":
                 note = _follow(library, session, now, view, marks, view.camera)

@@ -70,7 +70,9 @@ class ThrowingSession(Base):
 
 
 class DeliveryRow(Base):
-    """One throw. `track` is the hash of its track; `track_from` says whether it came from a file or from clips."""
+    """One throw. `track` is the hash of its track; `track_from` says whether it came from a file or from clips;
+    `in_space` the hash of what one clip's throw was estimated to be in space.
+    """
 
     __tablename__ = "delivery"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -89,6 +91,7 @@ class DeliveryRow(Base):
     origin_hash: Mapped[str | None] = mapped_column(index=True)
     track: Mapped[str | None]
     track_from: Mapped[str] = mapped_column(default="")
+    in_space: Mapped[str | None]
     added: Mapped[str]
     athlete: Mapped[Athlete] = relationship(back_populates="deliveries")
     views: Mapped[list[ViewRow]] = relationship(

@@ -120,6 +120,17 @@ def track_beside(sidecar: Path) -> Path:
     raise FormatError(sidecar, f"there is no track ({', '.join(TRACKS)}) beside it")
 
 
+def is_untracked(path: Path) -> bool:
+    """Whether a file is a clip to which no track belongs."""
+    if path.suffix.lower() not in CLIPS or not path.is_file():
+        return False
+    try:
+        _track_of_clip(path)
+    except FormatError:
+        return True
+    return False
+
+
 def _track_of_clip(clip: Path) -> Path:
     """The track whose sidecar names this clip, or that carries the clip's name."""
     from waxtwin.formats.sidecar import read_sidecar

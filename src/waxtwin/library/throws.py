@@ -16,7 +16,7 @@ from waxtwin.core.stops import StopsByHand
 from waxtwin.core.track import Track, bare_track
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.formats.sidecar import SeenBy, Sidecar, View
-from waxtwin.library.arrays import unpack_marks, unpack_track
+from waxtwin.library.arrays import unpack_in_space, unpack_marks, unpack_track
 from waxtwin.library.layout import BLEND, MADE_FROM
 from waxtwin.library.records import Athlete, ChangeRow, ClipRow, DeliveryRow, EventRow, TagRow, ThrowingSession, ViewRow
 from waxtwin.library.schema import LibraryError
@@ -52,7 +52,8 @@ def fetch(library: Library, key: int) -> StoredDelivery:
             else:
                 notes.append(f"The clip {view.file} is missing from where it was.")
         found = assembled(row.id, row.origin or row.title, sidecar, track, tuple(clips), notes)
-        measured = replace(found.delivery, smoothing=library.smoothing)
+        estimate = None if row.in_space is None else unpack_in_space(library.get(session, row.in_space))
+        measured = replace(found.delivery, smoothing=library.smoothing, in_space=estimate)
         return replace(found, delivery=measured, named=row.athlete.name != UNNAMED)
 
 
@@ -270,6 +271,7 @@ def keep_track(library: Library, session: Session, row: DeliveryRow, track: byte
     """Put a track that was made from clips in a throw's place, within a change that is under way."""
     row.track = library.put(session, track)
     row.track_from = source
+    row.in_space = None  # it was worked out from what the track was made of
     row.extra = {**row.extra, "sight": SeenBy.of(sight).model_dump()}
 
 

@@ -8,7 +8,16 @@ from pathlib import Path
 
 from waxtwin.core.camera import Camera
 from waxtwin.core.errors import WaxTwinError
-from waxtwin.core.placing import VIEWS, ClipClock, body_camera, place, runs_forward, sight_of, suggest_view
+from waxtwin.core.placing import (
+    ARMS,
+    VIEWS,
+    ClipClock,
+    body_camera,
+    place,
+    runs_forward,
+    sight_of,
+    suggest_view,
+)
 from waxtwin.core.steps import Steps
 from waxtwin.core.track import check_track
 from waxtwin.formats.files import FormatError
@@ -31,7 +40,7 @@ class Wish:
 def track_clip(clip: Path, wish: Wish, target: Path, note: Callable[[str], object]) -> Steps[None]:
     """Write the track of a clip and its sidecar; `note` is told what is not known. Raises WaxTwinError."""
     from waxtwin.capture.clip import ClipReader
-    from waxtwin.capture.pitcher import find_pitcher
+    from waxtwin.capture.pitcher import find_pitcher, seen_arm
     from waxtwin.capture.pose import SIZES
 
     _check(wish, SIZES)
@@ -45,6 +54,11 @@ def track_clip(clip: Path, wish: Wish, target: Path, note: Callable[[str], objec
         facts, times = reader.facts, reader.times
     captured = wish.capture_fps or sidecar.capture_fps or facts.captured
     clock = ClipClock(0.0, captured / facts.rate if captured else 1.0)
+    if wish.throws is None and not beside.is_file():
+        arm = yield from seen_arm(clip, times, facts.size, clock, model=wish.size)
+        if arm not in (None, throws):
+            throws = str(arm)
+            note(f"It looks thrown with the {ARMS[throws]} arm; say --throws if that is wrong.")
     marks = yield from find_pitcher(clip, times, facts.size, throws, clock, model=wish.size)
     view = wish.view or (known.camera if known is not None and known.camera != "other" else None)
     if view is None:

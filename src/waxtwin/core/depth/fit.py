@@ -16,11 +16,12 @@ from scipy.linalg.lapack import dtbtrs
 from scipy.sparse import csr_matrix, identity, kron
 
 from waxtwin.core.camera import Camera
-from waxtwin.core.depth.scene import Moments, Sighting, clicks_carried, make_scene
+from waxtwin.core.depth.scene import Moments, Sighting, clicks_carried, make_scene, put_right
 from waxtwin.core.depth.skeleton import ACCELERATION, COUNT, KIND_NAMES, SHARES, VARIES
 from waxtwin.core.depth.starts import starts
 from waxtwin.core.depth.terms import Scene, all_rows, robust_rest
 from waxtwin.core.marks import Marks
+from waxtwin.core.model_offsets import Offsets
 from waxtwin.core.steps import Steps
 
 DRAWS = 16
@@ -37,7 +38,8 @@ _LEAST_WEIGHT = 0.01
 @dataclass(frozen=True, eq=False)
 class Footage:
     """What a fit starts from: marks on the throw's clock, their camera, the throwing arm ("R" or "L"), the axis that the
-    camera does not see, standing height (m), and the moments around which things are quick.
+    camera does not see, standing height (m), the moments around which things are quick, and what the marks' model is
+    usually off.
     """
 
     marks: Marks
@@ -46,6 +48,7 @@ class Footage:
     hidden: int
     height: float
     moments: Moments
+    offsets: Offsets | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -130,9 +133,12 @@ def estimate_steps(footage: Footage, draws: int = DRAWS, seed: int = 0) -> Steps
 
     Readings of the picture that cost little more than the best share the draws with it.
     """
-    footage = replace(footage, marks=clicks_carried(footage.marks))
-    chosen, basis, second = _clock(footage)
     sighting = Sighting.of(footage.camera, footage.throws)
+    marks = footage.marks
+    if footage.offsets is not None:
+        marks = put_right(marks, footage.offsets, sighting, footage.hidden, footage.height, footage.moments)
+    footage = replace(footage, marks=clicks_carried(marks))
+    chosen, basis, second = _clock(footage)
     scene = make_scene(
         footage.marks, footage.camera, sighting, footage.hidden, footage.height, footage.moments, chosen
     )  # fmt: skip

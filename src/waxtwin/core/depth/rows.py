@@ -24,7 +24,7 @@ class Rows:
     _length_slope: list[np.ndarray] = field(default_factory=list)
     count: int = 0
 
-    def add(  # noqa: PLR0913 - a row is all of this
+    def add(
         self, frame: np.ndarray, off: np.ndarray, joints: np.ndarray, slope: np.ndarray, sd: np.ndarray | float,
         kind: int | None = None, per_length: np.ndarray | float = 0.0,
     ) -> None:  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -12,6 +12,7 @@ from waxtwin.core.depth.terms import Scene
 from waxtwin.core.errors import TrackError
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import ACCEPTED, Marks
+from waxtwin.core.model_offsets import Offsets
 from waxtwin.core.smoothing import filtered
 
 _MARK_SD, _CLICK_SD = 0.003, 0.010  # m
@@ -22,6 +23,8 @@ _FEET = ("drive_toe", "lead_toe", "lead_heel")
 # How far before the rubber (shares of height) the body is, seen end-on, at lift, landing and release.
 _PATH = (0.04, 0.48, 0.62)
 _AT_RELEASE, _TOWARD = 0.012, (0.6, 0.03)  # s about release; share of landing to release, s past it
+# At the start, the lift, before landing, at it, half way to release, at release and after (deg; Fleisig et al. 1999).
+_TWISTS = (0.0, 2.0, 28.0, 45.0, 32.0, -6.0, -10.0)
 _FEWEST_SEEN = 0.5  # of the frames in which hips and shoulders must be marked
 
 
@@ -72,7 +75,7 @@ def _part(vector: np.ndarray, along: np.ndarray) -> np.ndarray:
     return np.asarray(along * (vector @ along) / size) if size > 0 else np.zeros(3)
 
 
-def make_scene(  # noqa: PLR0913 - all that is known of a footage
+def make_scene(
     marks: Marks, camera: Camera, sighting: Sighting, hidden: int, height: float, moments: Moments, chosen: np.ndarray
 ) -> Scene:
     """What the terms look at, on the frames `chosen`. Raises TrackError when hips or shoulders are hardly seen."""
@@ -100,7 +103,16 @@ def make_scene(  # noqa: PLR0913 - all that is known of a footage
         flat=flat[chosen], sd=sd[chosen], firm=firm[chosen], matrix=sighting.matrix, ahead=sighting.ahead,
         per_pixel=per_pixel[chosen], middle=(hips @ sighting.ahead)[chosen], world=world, planted=planted[chosen],
         hidden=hidden, height=height, at_release=near[chosen], toward_release=toward[chosen],
+        twist=_usual_twist(t, moments)[chosen],
     )  # fmt: skip
+
+
+def _usual_twist(times: np.ndarray, moments: Moments) -> np.ndarray:
+    """How far (deg) the hips usually lead the shoulders at each instant."""
+    span = moments.release - moments.landing
+    when = (moments.lift - 0.8, moments.lift, moments.landing - 0.2, moments.landing, moments.landing + 0.5 * span,
+            moments.release, moments.release + 0.15)  # fmt: skip
+    return np.asarray(np.interp(times, when, _TWISTS))
 
 
 def bridged(flat: np.ndarray) -> np.ndarray:
@@ -114,7 +126,7 @@ def bridged(flat: np.ndarray) -> np.ndarray:
     return out
 
 
-def hips_path(  # noqa: PLR0913
+def hips_path(
     flat: np.ndarray, sighting: Sighting, hidden: int, height: float, moments: Moments, times: np.ndarray
 ) -> np.ndarray:
     """Where the middle of the hips seems to be `(frames, 3)` if it keeps to the plane of motion."""
@@ -140,6 +152,16 @@ def _standing(flat: np.ndarray, per_pixel: np.ndarray, down: np.ndarray, rate: f
         low = flat[:, j, 1] > np.percentile(flat[:, j, 1], 98) - _LOW * height / 1.8 / per_pixel
         out[:, j] = (speed < _STANDS * height / 1.8) & low
     return out
+
+
+def put_right(
+    marks: Marks, offsets: Offsets, sighting: Sighting, hidden: int, height: float, moments: Moments
+) -> Marks:
+    """The marks without what their model is usually off; what a person fixed stays."""
+    hips = hips_path(bridged(marks.points), sighting, hidden, height, moments, marks.times)
+    off = offsets.at(marks.times) * height
+    pixels = np.stack([off @ sighting.right, off @ sighting.down], axis=-1) / sighting.per_pixel(hips)[:, None, None]
+    return replace(marks, points=np.where(marks.fixed[..., None], marks.points, marks.points - pixels))
 
 
 def clicks_carried(marks: Marks) -> Marks:

@@ -27,7 +27,7 @@ class Kind:
 
 # Shares after Winter's textbook, between his joints and those of a landmark model where the two differ.
 KINDS: Mapping[str, Kind] = {
-    "hips": Kind(0.114, 0.10), "shoulders": Kind(0.215, 0.07), "spine": Kind(0.278, 0.06, 0.7),
+    "hips": Kind(0.118, 0.10, 2.0), "shoulders": Kind(0.217, 0.06, 6.0), "spine": Kind(0.272, 0.05, 3.0),
     "neck": Kind(0.124, 0.12, 20.0), "face": Kind(0.062, 0.20, 3.0), "upper arm": Kind(0.165, 0.11, 1.5),
     "forearm": Kind(0.149, 0.06, 2.0), "hand": Kind(0.059, 0.15, 3.0), "thigh": Kind(0.243, 0.05),
     "shank": Kind(0.250, 0.05), "ankle to heel": Kind(0.052, 0.20, 9.0), "ankle to toe": Kind(0.112, 0.20, 2.0),
@@ -54,8 +54,8 @@ _SHOULDERS, _HIPS = ("throwing_shoulder", "glove_shoulder"), ("drive_hip", "lead
 SEGMENTS: tuple[Segment, ...] = (
     _bone("hips", *_HIPS),
     _bone("shoulders", *_SHOULDERS),
-    Segment("spine", {name: 0.5 for name in _SHOULDERS} | {name: -0.5 for name in _HIPS}),
-    Segment("neck", {"head": 1.0} | {name: -0.5 for name in _SHOULDERS}),
+    Segment("spine", dict.fromkeys(_SHOULDERS, 0.5) | dict.fromkeys(_HIPS, -0.5)),
+    Segment("neck", {"head": 1.0} | dict.fromkeys(_SHOULDERS, -0.5)),
     _bone("face", "head", "nose"),
     *(
         _bone(kind, f"{side}_{first}", f"{side}_{last}")

@@ -34,7 +34,7 @@ _SQUARE = 0.14  # of the shoulders' width along the spine
 _GROUND, _ON_TOE_LINE = 0.02, 0.08
 _KNEE_FORWARD, _TOE_FORWARD = 0.03, 0.08
 _STRAIGHT = 0.80  # of the arm's length from shoulder to wrist, at least, at release
-_TWIST, _TWIST_SD = 18.0, 25.0  # deg, hips ahead of the shoulders: usual, and how it varies
+_TWIST_SD = 14.0  # deg, how the hips' lead over the shoulders varies at any moment
 _DRIFT, _LEAN = 0.25, 0.14  # m: the pelvis off the plane of motion; shares of height: chest off the pelvis in depth
 
 
@@ -43,7 +43,8 @@ class Scene:
     """What a fit knows: `flat` (frames, joints, 2) pixels, `sd` (frames, joints) m, infinite where nothing is marked,
     `firm` (frames, joints) marks of a person, which are never played down; the camera's `matrix` (3, 4) and its unit
     axes `right`, `down`, `ahead`; metres a pixel at the body, `middle` (frames,) the depth of the plane of motion,
-    `world` (frames, joints, 3) the model's own belief or None; feet that stand, moments, standing `height`.
+    `world` (frames, joints, 3) the model's own belief or None; feet that stand, moments, how far the hips usually lead the
+    shoulders then (`twist`, deg), standing `height`.
     """
 
     flat: np.ndarray
@@ -59,6 +60,7 @@ class Scene:
     height: float
     at_release: np.ndarray
     toward_release: np.ndarray
+    twist: np.ndarray
 
     @property
     def size(self) -> float:
@@ -181,8 +183,7 @@ def _pelvis_and_shoulders(rows: Rows, scene: Scene, points: np.ndarray, lengths:
     _along(rows, points, dict(SEGMENTS[HIP_LINE].weights), np.array([0, 0, 1.0]), 0.0, _LEVEL * scene.size)
     _along(rows, points, line, spine, 0.0, _SQUARE * width)
     across = np.stack([-hips[:, 1], hips[:, 0], np.zeros(len(hips))], axis=1)
-    twist, sd = np.radians(_TWIST), np.radians(_TWIST_SD)
-    _along(rows, points, line, across, -np.sin(twist) * width, np.sin(sd) * width)
+    _along(rows, points, line, across, -np.sin(np.radians(scene.twist)) * width, np.sin(np.radians(_TWIST_SD)) * width)
     _along(rows, points, line, hips, 0.2 * width, 0.1 * width, side=1)
 
 

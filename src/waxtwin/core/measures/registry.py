@@ -61,6 +61,7 @@ _LENGTHS = ("m", "%", "m/s", "m/s2")
 NO_LANDMARKS = "there are no landmarks yet"
 MISSED = "a landmark is missing at this stop, or it never happens in this throw"
 _PLANE = {"side": 1, "front": 0}  # the axis that a picture-plane stand-in's view does not show
+OUT_OF_VIEW = frozenset(VIEW_REASON.values())  # reasons of what one camera does not see
 NO_SCALE = "needs a known length or a solved camera"
 NO_HEIGHT = "needs the standing height"
 LEAST_RATE = 60.0  # frames a second: below, the arm passes layback and release between two frames
@@ -248,7 +249,8 @@ def measure(  # noqa: PLR0913 - one keyword a field of the record
 class Value:
     """A measure's outcome: `value` is None when not available, and `reason` says why.
 
-    `order` holds the list of a measure whose value is a list; `sd` and `bias` come with the jittered copies.
+    `order` holds the list of a measure whose value is a list; `sd` and `bias` come with the jittered copies. `planar` is
+    seen in the picture plane only; `estimated` is not seen, but worked out from what is (core/depth).
     """
 
     value: float | None
@@ -257,6 +259,12 @@ class Value:
     order: tuple[str | float, ...] | None = None
     sd: float | None = None
     bias: float | None = None
+    estimated: bool = False
+
+    @property
+    def depth(self) -> str:
+        """How it is known: "measured", "planar" or "estimated"."""
+        return "planar" if self.planar else "estimated" if self.estimated else "measured"
 
     @property
     def available(self) -> bool:

@@ -37,6 +37,8 @@ class MeasureRow(QWidget):
             tip += f"\nNot available: {row.reason}."
         if row.planar:
             tip += "\nSeen in the picture plane only."
+        if row.estimated:
+            tip += "\nEstimated: worked out from one camera and what was clicked, not seen."
         self.setToolTip(tip)
 
     def sizeHint(self) -> QSize:

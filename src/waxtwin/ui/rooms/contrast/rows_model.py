@@ -38,6 +38,9 @@ COLUMNS = 6
 BAND = 4
 
 
+_HOW_KNOWN = {"planar": "  (in the picture)", "estimated": "  (estimated)"}
+
+
 class RowsModel(QAbstractTableModel):
     """The pair's rows with a heading per kind: an item is a Row or a heading's text."""
 
@@ -110,7 +113,7 @@ class RowsModel(QAbstractTableModel):
         """What stands in a cell."""
         unit, imperial = item.measure.unit, self.desk.view.imperial
         if column == 0:
-            return item.measure.label + ("  (in the picture)" if item.planar else "")
+            return item.measure.label + _HOW_KNOWN.get(item.depth, "")
         if self.single is not None and column in (2, 5):
             return last_time(self.single, item, imperial) if column == 2 else against_band(item, imperial)
         twins = self.among.get(item.measure.id)

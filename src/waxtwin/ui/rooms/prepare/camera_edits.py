@@ -56,7 +56,7 @@ class CameraEdits:
 
     def _camera_from(self, work: Preparation, view: ViewState, clicks: dict[str, Any]) -> Camera | None:
         """The camera that the clicks give; None where it is not asked for or not enough is clicked yet."""
-        kind, points = clicks.get("scale", "none"), clicks.get("points", {})
+        kind, points = clicks.get("scale", "body"), clicks.get("points", {})
         if kind == "planar":
             ends = [points.get("length_from"), points.get("length_to")]
             if None in ends or not clicks.get("metres"):

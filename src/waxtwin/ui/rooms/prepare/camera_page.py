@@ -10,17 +10,20 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QListWidget, QListWidgetItem, QWidget
 
 from waxtwin.core.camera import yaw_of
+from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.field import LEAST_POINTS, SIZES, field_points
 from waxtwin.core.placing import UNKNOWN_YAW, UNSEEN
 from waxtwin.core.units import read_length
+from waxtwin.library.preparing import ViewState
 from waxtwin.ui.model.messages import Fault
 from waxtwin.ui.rooms.prepare.step_page import Page, button
 from waxtwin.ui.shared.quantity import Length
 from waxtwin.ui.shared.widgets import Choice, label, number
 
-_KINDS = (("none", "no scale"), ("planar", "known length"), ("solved", "solved camera"))
+_KINDS = (("body", "the body itself"), ("planar", "known length"), ("solved", "solved camera"))
 _WORTH = {
-    "none": "Angles in the picture and times only. Lengths and speeds stay out of reach.",
+    "body": "The figure's own size is the scale, good to a few hundredths: lengths are shares of the standing height, and "
+    "metres once that is typed under Clip. How the camera stands is judged by the stride.",
     "planar": "Click both ends of a known length that lies in the plane of motion: a rod held over the rubber toward "
     "the plate, a tape on the ground. Then the ground under the rubber's front edge.",
     "solved": "Click at least five points of the field whose places are known, some of them far from the rubber or "
@@ -106,7 +109,8 @@ class CameraPage(Page):
         self.setEnabled(view is not None)
         if view is None:
             return
-        kind = view.clicks.get("scale") or (view.camera.scale if view.camera else "none")
+        kind = view.clicks.get("scale") or (view.camera.scale if view.camera else "body")
+        kind = kind if kind in _WORTH else "body"
         self.kind.set(kind)
         self.worth.setText(_WORTH[kind])
         self.planar.setVisible(kind == "planar")
@@ -143,8 +147,11 @@ class CameraPage(Page):
         if view is None:
             return ""
         camera, clicked = view.camera, len(view.clicks.get("points", {}))
+        kind = view.clicks.get("scale") or "body"
         if camera is None and view.clicks.get("scale") == "solved" and clicked < LEAST_POINTS:
             return f"{clicked} of at least {LEAST_POINTS} points are clicked."
+        if camera is None and kind == "body":
+            return self._said_of_body(view)
         if camera is None or camera.scale == "planar":
             known = "" if camera is None else "The length is set. "
             return f"{known}How square the camera stands is not known: {UNKNOWN_YAW:.0f}° either way is assumed."
@@ -156,6 +163,19 @@ class CameraPage(Page):
         if camera.scale == "solved" and view.view in UNSEEN:
             said.append(f"the camera stands {abs(yaw_of(camera.matrix, UNSEEN[view.view])):.1f}° off the {view.view}")
         return "; ".join(said) + "." if said else "The camera is solved."
+
+    def _said_of_body(self, view: ViewState) -> str:
+        """What the figure itself says about its camera."""
+        marks, work = view.marked, self.state.work
+        if marks is None or work is None:
+            return "There are no landmarks yet that could give a scale."
+        try:
+            camera = view.guessed_camera(marks, work.athlete)
+        except WaxTwinError as fault:
+            return f"▲  {fault}."
+        turned = f"it seems to stand {abs(camera.yaw):.0f}° off the {view.view}" if camera.yaw else "taken as square on"
+        doubt = UNKNOWN_YAW if camera.yaw_sd is None else camera.yaw_sd
+        return f"Scale ± {100 * camera.scale_sd:.0f} %; {turned}, ± {doubt:.0f}°."
 
     def _choose_kind(self, kind: str) -> None:
         self.flow.camera.set_fact(f"Scale: {dict(_KINDS)[kind]}", scale=kind)

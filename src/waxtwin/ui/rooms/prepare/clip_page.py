@@ -26,6 +26,9 @@ class ClipPage(Page):
     step = "clip"
 
     def build(self) -> None:
+        self.prepare = button("Prepare it", self.flow.prepare_it, main=True,
+                              hint="Finds the pitcher, landmarks, view, scale and stops, and shows what is left to ask")
+        self.column.addWidget(self.prepare)
         self.heading("Who throws")
         self.name = QLineEdit()
         self.name.setPlaceholderText("name")
@@ -95,7 +98,7 @@ class ClipPage(Page):
         for one in work.views:
             self.clips.addItem(f"{one.name}, {one.view}", one.id)
         self.clips.setCurrentIndex(max(self.clips.findData(self.state.view_id), 0))
-        for widget in (self.facts, self.view, self.rate):
+        for widget in (self.facts, self.view, self.rate, self.prepare):
             widget.setVisible(view is not None)
         self.bursts.setVisible(bool(self.state.bursts))
         self.cut.setVisible(bool(self.state.bursts))

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject, Signal
 
 from waxtwin.core.analysis import Analysis, analyse
+from waxtwin.core.asks import CLICKS, LENGTH, STOP, Ask
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.placing import suggest_view
 from waxtwin.core.steps import Steps
@@ -25,6 +26,7 @@ from waxtwin.library.preparing import (
 from waxtwin.ui.model.computing import keep_events
 from waxtwin.ui.model.work import Runner
 from waxtwin.ui.rooms.prepare.camera_edits import CameraEdits
+from waxtwin.ui.rooms.prepare.click_guide import ClickGuide
 from waxtwin.ui.rooms.prepare.landmark_edits import LandmarkEdits
 from waxtwin.ui.rooms.prepare.state import PrepareState, PrepareTopic
 from waxtwin.ui.shared.open_library import OpenLibrary
@@ -41,7 +43,7 @@ class PrepareFlow(QObject):
     def __init__(self, state: PrepareState, library: OpenLibrary, jobs: Runner) -> None:
         super().__init__()
         self.state, self._library, self.jobs = state, library, jobs
-        self.camera, self.landmarks = CameraEdits(self), LandmarkEdits(self)
+        self.camera, self.landmarks, self.clicks = CameraEdits(self), LandmarkEdits(self), ClickGuide(self)
         library.altered.connect(self._altered)
         library.opened.connect(lambda: state.take(None))
 
@@ -194,7 +196,10 @@ class PrepareFlow(QObject):
         aim = self.state.aim
         if aim.kind == "mark":
             self.landmarks.put_mark(aim.target, x, y)
-            self.state.next_landmark()
+            if self.clicks.leading:
+                self.clicks.onward()
+            else:
+                self.state.next_landmark()
         elif aim.kind == "person":
             self.landmarks.point_at_person(x, y)
         elif aim.kind in ("origin", "length", "field"):
@@ -205,6 +210,34 @@ class PrepareFlow(QObject):
         if kind == "length" and target == "length_from":
             return "length", "length_to"
         return "look", ""
+
+    def prepare_it(self) -> None:
+        """One press: whatever can be found in the clip is found, then what it could not know is shown."""
+        view = self.state.view
+        if view is None:
+            return
+        self.state.go_to_step("ready")
+        if view.marks is None or not view.marks.seen.any():
+            self.landmarks.find_landmarks()
+
+    def do(self, ask: Ask) -> None:
+        """Go to where something that was asked for is done."""
+        if ask.kind == STOP:
+            self.state.chosen_stop = ask.stop
+            self._show_stop(ask.stop)
+            self.state.go_to_step("stops")
+        elif ask.kind == CLICKS:
+            self.state.go_to_step("landmarks")
+            self.clicks.begin()
+        else:
+            self.state.go_to_step("camera" if ask.kind == LENGTH else "clip")
+
+    def _show_stop(self, stop: str) -> None:
+        """Show the frame at which a stop is proposed, or where it must about be."""
+        view, analysis = self.state.view, self.state.analysis
+        proposed = None if analysis is None else analysis.proposal(stop)
+        if view is not None and proposed is not None:
+            self.state.go_to_time(view.clock.to_clip(proposed.time))
 
     def set_stop(self, stop: str, time: float | None) -> None:
         """A stop set by hand at an instant of the throw, or given back to detection."""

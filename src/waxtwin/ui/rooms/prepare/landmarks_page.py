@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QComboBox, QVBoxLayout
 from waxtwin.core.landmarks import INDEX, LANDMARKS
 from waxtwin.core.marks import SOURCES
 from waxtwin.core.repair import find_swaps
+from waxtwin.ui.rooms.prepare.click_guide import JointDrawing, look_for
 from waxtwin.ui.rooms.prepare.state import PrepareTopic
 from waxtwin.ui.rooms.prepare.step_page import Page, button, emptied
 from waxtwin.ui.shared.widgets import Choice, label
@@ -49,7 +50,7 @@ class LandmarksPage(Page):
         self.row(
             button("Click in order", lambda: self.state.next_landmark(0 if self.state.landmark else 1),
                    hint="Click one landmark after the other; Alt with arrows and Enter do without a mouse"),
-            button("Stop clicking", lambda: self.state.aim_at("look")),
+            button("Stop clicking", self.flow.clicks.stop),
         )  # fmt: skip
         self.onward = Choice("After the last", _ONWARD, self._choose_onward)
         self.column.addWidget(self.onward)
@@ -59,6 +60,15 @@ class LandmarksPage(Page):
             button("Clear here", self.flow.landmarks.clear_here),
         ]
         self.row(*self.one)
+        self.heading("Twelve clicks for depth")
+        self.clicks = self.words()
+        self.joint = JointDrawing()
+        self.column.addWidget(self.joint)
+        self.begin = button("Begin the clicks", self.flow.clicks.begin,
+                            hint="Hips and shoulders on three frames around landing; the lens helps")
+        self.estimate = button("Estimate in space", self.flow.clicks.estimate)
+        self.drop = button("Drop the estimate", self.flow.clicks.drop)
+        self.row(self.begin, self.estimate, self.drop)
         self.heading("Mend")
         self.row(
             button("Drop strays", self.flow.landmarks.drop_strays), button("Fill gaps", self.flow.landmarks.fill_gaps)
@@ -89,7 +99,22 @@ class LandmarksPage(Page):
         for one in self.one:
             one.setEnabled(self.state.landmark is not None)
         self.here.setText(self._said_here())
+        self._show_clicks()
         self._offer_swaps()
+
+    def _show_clicks(self) -> None:
+        """How far the twelve clicks are, and where the joint lies that is asked for."""
+        guide, analysis, aim = self.flow.clicks, self.state.analysis, self.state.aim
+        asked = aim.target if guide.leading and aim.kind == "mark" else ""
+        self.joint.show_joint(asked)
+        name = asked.replace("_", " ")
+        self.clicks.setText(f"Click the {name}. {look_for(asked)}" if asked else guide.said())
+        kept = analysis is not None and analysis.delivery.in_space is not None
+        self.begin.setVisible(not kept and not guide.leading)
+        self.estimate.setVisible(not kept and not guide.leading)
+        self.drop.setVisible(kept)
+        for one in (self.begin, self.estimate):
+            one.setEnabled(bool(guide.wanted()))
 
     def _said_here(self) -> str:
         marks, name = self.state.marks, self.state.landmark

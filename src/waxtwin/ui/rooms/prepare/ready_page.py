@@ -7,12 +7,14 @@ from functools import partial
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout
 
+from waxtwin.core.asks import asks
 from waxtwin.core.footage import account_for
 from waxtwin.ui.rooms.prepare.flow import PrepareFlow
 from waxtwin.ui.rooms.prepare.state import PrepareState
 from waxtwin.ui.rooms.prepare.step_page import Page, button, emptied
 from waxtwin.ui.shared.widgets import label
 
+_ASKED = 6
 _NAMED = 4  # measures named of each group; all of them are in the tool tip
 
 
@@ -30,6 +32,10 @@ class ReadyPage(Page):
         self.sides = [button(f"Take as {side}", partial(self.taken.emit, side), main=side == "athlete")
                       for side in ("athlete", "twin")]  # fmt: skip
         self.row(*self.sides)
+        self.heading("What would bring most")
+        self.asks = QVBoxLayout()
+        self.asks.setSpacing(4)
+        self.column.addLayout(self.asks)
         self.heading("What this footage can show")
         self.sum = label("", grow=1)
         self.sum.setWordWrap(True)
@@ -63,12 +69,19 @@ class ReadyPage(Page):
             f"landmarks: {len(marked)}. Two are needed to see the throw in space."
         )
         emptied(self.groups)
+        emptied(self.asks)
         if analysis is None:
+            self.asks.addWidget(label("Nothing is asked before there are landmarks.", role="soft", grow=-0.5))
             self.sum.setText(self.state.analysis_fault or "Nothing yet: there is no track.")
             return
+        for ask in asks(analysis)[:_ASKED]:
+            self.asks.addWidget(button(ask.told, partial(self.flow.do, ask)))
         found = account_for(analysis)
-        self.sum.setText(f"{len(found.shown) + len(found.planar)} of {found.total} measures.")
-        for measures, title in ((found.shown, "in full"), (found.planar, "as seen in the picture plane only")):
+        self.sum.setText(f"{found.total - found.lost} of {found.total} measures.")
+        for measures, title in (
+            (found.shown, "in full"), (found.planar, "as seen in the picture plane only"),
+            (found.estimated, "estimated from one camera, not seen"),
+        ):  # fmt: skip
             if measures:
                 self._show_group(f"{len(measures)} {title}", "", measures)
         for group in found.missing:

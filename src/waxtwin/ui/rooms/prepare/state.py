@@ -58,6 +58,7 @@ class PrepareState:
         self.analysis_fault = ""
         self.said: dict[str, str] = {}
         self.bursts: list[tuple[float, float]] = []
+        self.chosen_stop: str | None = None
         self.onward = "stay"  # where clicking in order goes on after the last landmark: "stay", "frame" or "stop"
         self._left: tuple[tuple[object, ...], dict[str, list[str]]] | None = None  # asked for at every paint
 

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.stops import EVENTS, ORDER
+from waxtwin.ui.rooms.prepare.state import PrepareTopic
 from waxtwin.ui.rooms.prepare.step_page import Page, button
 
 
@@ -23,6 +24,9 @@ class StopsPage(Page):
 
     step = "stops"
 
+    def topics(self) -> frozenset[PrepareTopic]:
+        return super().topics() | {PrepareTopic.STEP}
+
     def build(self) -> None:
         self.heading("Stops")
         self.list = QListWidget()
@@ -38,7 +42,8 @@ class StopsPage(Page):
 
     def refresh(self) -> None:
         analysis, work = self.state.analysis, self.state.work
-        chosen = self._chosen()
+        chosen = self.state.chosen_stop or self._chosen()
+        self.state.chosen_stop = None
         self.list.clear()
         by_hand = work.sidecar.events if work is not None else {}
         for stop in ORDER:

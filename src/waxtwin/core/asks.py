@@ -1,0 +1,81 @@
+"""What a clip cannot know by itself, in order of what it would bring: each a thing that somebody can do."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from waxtwin.core.analysis import Analysis
+from waxtwin.core.estimate_gate_table import OPEN
+from waxtwin.core.measures import MEASURES
+from waxtwin.core.measures.registry import NO_HEIGHT, NO_SCALE, OUT_OF_VIEW, TOO_QUICK
+from waxtwin.core.stops import EVENTS
+
+STOP, HEIGHT, LENGTH, CLICKS, CLIP, RATE = "stop", "height", "length", "clicks", "clip", "rate"
+_BY_REASON: Mapping[str, str] = {NO_HEIGHT: HEIGHT, NO_SCALE: LENGTH, TOO_QUICK: RATE}
+
+
+@dataclass(frozen=True)
+class Ask:
+    """Something to do: its `kind`, the stop it is about where it is one, what to do in words, and how many measures
+    it would bring.
+    """
+
+    kind: str
+    stop: str
+    words: str
+    brings: int
+
+    @property
+    def told(self) -> str:
+        """In a line: what to do, and what for."""
+        return f"{self.words}: {self.brings} measure{'s' if self.brings != 1 else ''}"
+
+
+_WORDS: Mapping[str, str] = {
+    HEIGHT: "Type the standing height",
+    LENGTH: "Give a known length",
+    CLICKS: "Twelve clicks on hips and shoulders",
+    CLIP: "Add a second clip of the throw, from another side",
+    RATE: "Film with 120 frames a second or more",
+}
+
+
+def asks(analysis: Analysis) -> tuple[Ask, ...]:
+    """What would bring measures that are missing, the most first."""
+    counts: dict[tuple[str, str], int] = {}
+    clickable = OPEN["clicked"] if _from_the_side(analysis) else {}
+    estimate = analysis.delivery.in_space
+    for name in MEASURES:
+        value = analysis.measures[name]
+        if value.available or value.reason is None:
+            continue
+        if value.reason in OUT_OF_VIEW:
+            _count(counts, (CLIP, ""))
+            if name in clickable and not (estimate is not None and estimate.clicked):
+                _count(counts, (CLICKS, ""))
+        elif value.reason in _BY_REASON:
+            _count(counts, (_BY_REASON[value.reason], ""))
+        elif (stop := _stop_in(value.reason)) is not None:
+            _count(counts, (STOP, stop))
+    found = [
+        Ask(kind, stop, f"Set “{EVENTS[stop].short}”" if kind == STOP else _WORDS[kind], brings)
+        for (kind, stop), brings in counts.items()
+    ]
+    # another clip means another day: what can be done with this one comes first
+    return tuple(sorted(found, key=lambda ask: (ask.kind in (CLIP, RATE), -ask.brings)))
+
+
+def _count(counts: dict[tuple[str, str], int], key: tuple[str, str]) -> None:
+    counts[key] = counts.get(key, 0) + 1
+
+
+def _from_the_side(analysis: Analysis) -> bool:
+    return analysis.motion.flat == 1 and analysis.motion.sight.view == "open side"
+
+
+def _stop_in(reason: str) -> str | None:
+    """The stop that a reason speaks of."""
+    if not reason.startswith("the stop"):
+        return None
+    return next((stop for stop, kind in EVENTS.items() if f"“{kind.short}”" in reason), None)
