@@ -62,9 +62,21 @@ def test_side_camera_finds_the_same_stops():
     assert events["max_layback"].confidence <= 0.7
 
 
-def test_front_camera_alone_has_no_release_unless_set_by_hand():
+@pytest.mark.parametrize("name", ["wren", "pell"])
+@pytest.mark.parametrize(("axis", "rate"), [(0, 240.0), (0, 30.0), (1, 60.0), (1, 30.0)])
+def test_one_camera_finds_the_stops_from_any_side_at_any_rate_and_its_intervals_hold(name, axis, rate):
+    track = track_of(name, fps=rate, noise=0.002, seed=3).canonical("L" if name == "pell" else "R")
+    events = find_events(prepare(planar(track, axis=axis), 1.76))
+    true, frame = truth(name)[0], 1.0 / rate
+    for stop in ("foot_contact", "release", "max_layback"):
+        assert abs(events[stop].time - true[stop]) < max(frame, 0.022), stop
+    wrong = [stop for stop, found in events.items() if abs(found.time - true[stop]) > found.interval / 1000 + 0.004]
+    assert len(wrong) <= 1, wrong
+    assert events["foot_contact"].time < events["release"].time
+
+
+def test_a_stop_set_by_hand_counts_end_on_too():
     motion = prepare(planar(track_of("wren"), axis=0), 1.76)
-    assert "release" not in find_events(motion)
     events = find_events(motion, StopsByHand({"release": truth("wren")[0]["release"]}))
     assert events["release"].source == "set by hand"
     assert abs(events["peak_knee"].time - truth("wren")[0]["peak_knee"]) < 2 * FRAME

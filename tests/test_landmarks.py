@@ -148,9 +148,9 @@ def test_flow_follows_a_landmark_between_two_frames_set_by_hand(times):
 def test_the_ball_is_followed_from_one_click(times):
     release = json.loads((DEMO / "wren-tollander.truth.json").read_text())["events"]["release"]
     delivery, matrix = simulated("wren"), cameras("R")["side"].matrix
-    from waxtwin.simulate.clips import _ball
+    from waxtwin.simulate.clips import ball_path
 
-    ball, _ = project(matrix, _ball(delivery, times, delivery.sample(times), release))
+    ball, _ = project(matrix, ball_path(delivery, times, delivery.sample(times), release))
     frame = int(np.searchsorted(times, release))
     marks = Marks.empty(times).put(frame, INDEX["ball"], *ball[frame])
     found = finish(follow_ball(CLIP, marks))

@@ -96,8 +96,10 @@ def test_from_raw_clip_to_the_desk(prepared, qtbot):
     idle(qtbot, app)
     assert piece.view.view == "open side" and "taken as filmed from the open side" in app.notice.text
     assert piece.analysis is not None and "release" in piece.analysis.events
-    assert piece.analysis.measures["stride_length"].value is None
-    # a known length makes lengths available
+    # the body itself is the scale, and the typed height makes metres of it
+    assert 70 < piece.analysis.measures["stride_length"].value < 95
+    assert piece.analysis.motion.sight.by_body and "Scale ±" in pages["camera"].result.text()
+    # a known length is a better one
     piece.go_to_step("camera")
     pages["camera"]._choose_kind("planar")
     pages["camera"].metres.setValue(1.5)

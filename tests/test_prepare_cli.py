@@ -34,13 +34,13 @@ def short(tmp_path):
 
 def test_a_clip_becomes_a_track_with_its_sidecar(run, short, tmp_path):
     code, out, err = run("track", short, "--size", "lite", "--height", "1.76", "-o", tmp_path / "t.csv")
-    assert code == 0 and out.strip().endswith("t.csv") and "open side" in err and "angles in the picture" in err
+    assert code == 0 and out.strip().endswith("t.csv") and "open side" in err and "the body's own" in err
     stored = load(tmp_path / "t.csv")
-    assert stored.delivery.sight.scaled is False and stored.sidecar.views[0].file == "throw.mp4"
-    assert stored.sidecar.views[0].calibration.scale == "none" and stored.delivery.height == 1.76
+    assert stored.delivery.sight.scaled and stored.delivery.sight.by_body and stored.sidecar.views[0].file == "throw.mp4"
+    assert stored.sidecar.views[0].calibration.scale == "body" and stored.delivery.height == 1.76
     code, out, _ = run("measure", tmp_path / "t.csv", "--json")
     measures = json.loads(out)["measures"]
-    assert measures["stride_length"]["reason"] == "needs a known length or a solved camera"
+    assert 70 < measures["stride_length"]["value"] < 95 and measures["peak_speed_throwing_hand"]["available"]
     assert measures["release_trunk_tilt"]["available"]
     # the sidecar's camera, where it knows one, makes lengths
     said = json.loads((DEMO / "wren-tollander.delivery.json").read_text())
@@ -48,6 +48,10 @@ def test_a_clip_becomes_a_track_with_its_sidecar(run, short, tmp_path):
     (tmp_path / "throw.delivery.json").write_text(json.dumps(said))
     code, _, err = run("track", short, "--size", "lite", "-o", tmp_path / "s.csv", "--view", "open side")
     assert code == 0 and err == ""
+    code, out, err = run("contrast", short, short, "--json")  # straight from clips: what was found is not found anew
+    both = json.loads(out)
+    assert code == 0 and {row["verdict"] for row in both["rows"]} <= {"level", "untold", "unavailable"}
+    assert not list(short.parent.glob("*.csv")) or (tmp_path / "t.csv").is_file()  # nothing is left beside the clip
     code, out, _ = run("measure", tmp_path / "s.csv", "--json")
     assert 70 < json.loads(out)["measures"]["stride_length"]["value"] < 95
 

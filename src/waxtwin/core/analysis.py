@@ -157,7 +157,7 @@ def _with_estimates(analysis: Analysis, values: dict[str, Value], withheld: Coll
         known = estimate.known_off(item.id)
         if values[item.id].reason in OUT_OF_VIEW and known is not None:
             figures, reason = evaluate(item, reading, withheld)
-            value = None if figures is None else float(figures[0]) - known[0]
+            value = None if figures is None else float(figures[0]) - _off(analysis, item.id)
             out[item.id] = Value(value, reason=reason, estimated=figures is not None)
     return out | _sequence(out)
 
@@ -206,8 +206,14 @@ def _estimated_copies(
     size = min(count, _ESTIMATED_COPIES)
     motion = estimate.drawn(analysis.motion, size, rng)
     reading = Reading(motion, jittered(analysis, size, rng), analysis.landing_stop)
-    off = {item.id: (estimate.known_off(item.id) or (0.0, 0.0))[0] for item in wanted}
-    return {item.id: item.function(reading) - off[item.id] for item in wanted}
+    return {item.id: item.function(reading) - _off(analysis, item.id) for item in wanted}
+
+
+def _off(analysis: Analysis, measure: str) -> float:
+    """What an estimate from a model's marks is off on average; from a person's own marks nothing is known to be."""
+    estimate = analysis.delivery.in_space
+    known = None if estimate is None or not analysis.motion.sight.by_model else estimate.known_off(measure)
+    return 0.0 if known is None else known[0]
 
 
 def resolve_all(analyses: Sequence[Analysis]) -> list[Analysis]:

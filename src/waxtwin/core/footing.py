@@ -9,7 +9,7 @@ from waxtwin.core.contrast import UNAVAILABLE, UNTOLD, Contrast
 from waxtwin.core.measures.registry import hindered
 from waxtwin.core.quality import MIDDLING, SLOW
 
-_LITTLE, _MUCH = 0.6, 0.9  # shares of the measures
+_LITTLE, _MUCH = 0.65, 0.9  # shares of the measures
 
 
 @dataclass(frozen=True)

@@ -15,6 +15,7 @@ from waxtwin.core.landmarks import INDEX
 from waxtwin.core.search import Search
 from waxtwin.core.stops import Event
 
+_AS_HIGH = 0.06  # shares of height: so much less high than the arm's cocking, the hand may be at release
 _BRIDGED = 0.045  # s: a longer gap is not gone over
 _FINE = 480.0  # instants a second at which paths between frames are looked at
 _SLOW_RATE = 150.0  # frames a second: below, smoothing would hide what the frames still show
@@ -89,11 +90,13 @@ class Path:
         out[inside] = CubicSpline(self.s.times[known], path[known])(self.times[inside])
         return out
 
-    def peak(self, curve: np.ndarray) -> float | None:
-        """Instant of a curve's highest top; None where it has none within what was looked at."""
+    def peak(self, curve: np.ndarray, slack: float = 0.0) -> float | None:
+        """Instant of a curve's highest top, or of the last that comes within `slack` of it; None where it has none."""
         with np.errstate(invalid="ignore"):
             tops = np.flatnonzero((curve[1:-1] > curve[:-2]) & (curve[1:-1] >= curve[2:])) + 1
-        return float(self.times[tops[np.argmax(curve[tops])]]) if tops.size else None
+        if not tops.size:
+            return None
+        return float(self.times[tops[curve[tops] >= curve[tops].max() - slack][-1]])
 
     def rises_through(self, curve: np.ndarray, level: float) -> float | None:
         """The last instant at which a curve rises through a level."""
@@ -118,7 +121,7 @@ def release(s: Search) -> Event | None:
         return None
     hand, shoulder = path("throwing_hand"), path("throwing_shoulder")
     frame = 1.0 / s.motion.rate
-    highest = _cue(path.peak(hand[:, 2]), -0.0045, float(np.hypot(0.0045, 0.15 * frame)))
+    highest = _cue(path.peak(hand[:, 2], _AS_HIGH * s.motion.height), -0.0045, float(np.hypot(0.0045, 0.15 * frame)))
     if s.motion.flat == _SIDE:
         speed = np.linalg.norm(np.gradient(hand, path.times, axis=0), axis=1)
         over = path.rises_through((hand - shoulder)[:, 0], 0.0)
@@ -272,7 +275,7 @@ def hand_break(s: Search) -> Event | None:
     start = first - (second - first) * near / (far - near)
     time = start + (first - start) * begun / near
     holes = [_hole(s.times[seen], instant) for instant in (first, second)]
-    doubt = 0.012 + 0.15 * (second - first) + 0.3 * max(holes)
+    doubt = 0.012 + 0.15 * (second - first) + 0.3 * max(holes) + 0.3 / s.motion.rate
     if contact - time < _SOONEST_LANDING:  # not the hands' parting, but arms that were taken for each other
         doubt = _UNSURE_BREAK
     return s.event("hand_break", float(min(time - _BREAK_LATE, contact)), 2 * min(doubt, _UNSURE_BREAK), trust=0.8)
@@ -335,6 +338,6 @@ def finish(s: Search) -> Event | None:
         if i + hold <= speed.size and (speed[i : i + hold] < level).all():
             time = max(s.crossing(speed, level, int(i)), begun)
             noise = s.motion.smoothed_noise("throwing_hand", 1)
-            spread = _FINISH_VARIES + 1.5 * noise / max(s.slope(speed, time), 1.0)
+            spread = _FINISH_VARIES + 0.7 / s.motion.rate + 1.5 * noise / max(s.slope(speed, time), 1.0)
             return s.event("finish", time + _FINISH_LATER, spread, trust=0.8)
     return s.event("finish", s.times[-1], 0.05, trust=0.3)

@@ -117,7 +117,8 @@ def _wrong_knee_up(marks: Marks, size: float, rate: float) -> np.ndarray:
     reach = max(round(_THROW_SPAN * rate), 1)
     far = np.zeros(marks.times.size)
     if far.size > reach:
-        far[reach:] = np.nan_to_num(np.nanmax(np.linalg.norm(hands[:, reach:] - hands[:, :-reach], axis=-1), axis=0))
+        moved = np.linalg.norm(hands[:, reach:] - hands[:, :-reach], axis=-1)
+        far[reach:] = np.nan_to_num(np.fmax.reduce(moved, axis=0))
     before = np.arange(far.size) < int(np.argmax(far)) - round(_BEFORE_THROW * rate)
     with np.errstate(invalid="ignore"):
         over = np.nan_to_num(lead - drive) / size  # pixels run downward

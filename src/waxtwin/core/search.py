@@ -38,7 +38,7 @@ class Search:
 
     def event(self, event_id: str, time: float, spread: float = 0.0, trust: float = 1.0) -> Event:
         """An event with `spread` seconds of noise; `trust` below 1 for a fallback."""
-        interval = max(spread, 0.5 / self.motion.rate) * 1000.0
+        interval = float(max(spread, 0.5 / self.motion.rate)) * 1000.0
         return Event(event_id, float(time), DETECTED, round(trust * float(np.exp(-interval / 60.0)), 3), interval)
 
     def crossing(self, curve: np.ndarray, level: float, i: int) -> float:

@@ -171,7 +171,7 @@ def _clock(footage: Footage) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     while inner[-1] < times[-1]:
         inner.append(inner[-1] + (_FAST_KNOTS if start <= inner[-1] <= stop else _SLOW_KNOTS))
     inner[-1] = float(times[-1])
-    if len(inner) > 3 and inner[-1] - inner[-2] < 0.4 * _FAST_KNOTS:
+    if len(inner) > 3 and inner[-1] - inner[-2] < 0.6 * _SLOW_KNOTS:
         del inner[-2]
     knots = np.r_[[inner[0]] * 3, inner, [inner[-1]] * 3]
     spline = BSpline(knots, np.eye(knots.size - 4), 3)
@@ -179,7 +179,8 @@ def _clock(footage: Footage) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     every = max(round(rate / _SLOW_FRAMES), 1)
     fast = (times >= start) & (times <= stop)
     clicked = (footage.marks.source[:, :COUNT] >= 4).any(axis=1)
-    chosen = np.flatnonzero(fast | clicked | (np.arange(times.size) % every == 0))
+    ends = np.isin(np.arange(times.size), (0, times.size - 1))
+    chosen = np.flatnonzero(fast | clicked | ends | (np.arange(times.size) % every == 0))
     return chosen, np.asarray(spline(times)), np.asarray(spline.derivative(2)(times))
 
 

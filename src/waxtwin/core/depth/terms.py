@@ -14,6 +14,7 @@ from waxtwin.core.depth.rows import Rows
 from waxtwin.core.depth.skeleton import (
     COUNT,
     HIP_LINE,
+    JOINTS,
     KIND_NAMES,
     KINDS,
     OF_KIND,
@@ -35,6 +36,7 @@ _GROUND, _ON_TOE_LINE = 0.02, 0.08
 _KNEE_FORWARD, _TOE_FORWARD = 0.03, 0.08
 _STRAIGHT = 0.80  # of the arm's length from shoulder to wrist, at least, at release
 _TWIST_SD = 14.0  # deg, how the hips' lead over the shoulders varies at any moment
+_REACH = 0.6  # shares of height: no joint is farther off the plane of motion
 _DRIFT, _LEAN = 0.25, 0.14  # m: the pelvis off the plane of motion; shares of height: chest off the pelvis in depth
 
 
@@ -169,6 +171,8 @@ def _model_believes(rows: Rows, scene: Scene, points: np.ndarray, lengths: np.nd
 def _near_the_plane(rows: Rows, scene: Scene, points: np.ndarray) -> None:
     hips = {"drive_hip": 0.5, "lead_hip": 0.5}
     _along(rows, points, hips, scene.ahead, scene.middle, _DRIFT * scene.size)
+    for name in JOINTS:  # weak, so that what nothing else is known of does not run away
+        _along(rows, points, {name: 1.0}, scene.ahead, scene.middle, _REACH * scene.height)
     level = scene.ahead * np.array([1.0, 1.0, 0.0])
     _along(rows, points, dict(SEGMENTS[SPINE].weights), level, 0.0, _LEAN * scene.height)
 

@@ -90,6 +90,13 @@ class Guide(QObject):
         self.dialog = HelpDialog(self.w.window.title, self.keys(), self.w.window)
         self.dialog.open()
 
+    def show_filming(self) -> None:
+        """How to film, on one page."""
+        from waxtwin.ui.shell.help_dialog import FILMING, HelpDialog
+
+        self.dialog = HelpDialog(FILMING, self.keys(), self.w.window)
+        self.dialog.open()
+
     def show_keys(self) -> None:
         """The sheet of keys."""
         from waxtwin.ui.shell.help_dialog import KEYS, HelpDialog

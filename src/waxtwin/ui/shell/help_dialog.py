@@ -5,19 +5,32 @@ from __future__ import annotations
 from collections.abc import Sequence
 from itertools import groupby
 
-from PySide6.QtWidgets import QDialog, QHBoxLayout, QListWidget, QTextBrowser, QVBoxLayout, QWidget
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QUrl
+from PySide6.QtGui import QColor, QPageLayout, QPageSize, QPdfWriter, QTextCharFormat, QTextCursor, QTextDocument
+from PySide6.QtWidgets import (
+    QDialog,
+    QHBoxLayout,
+    QListWidget,
+    QPushButton,
+    QTextBrowser,
+    QVBoxLayout,
+    QWidget,
+)
 
 from waxtwin import ASSETS
+from waxtwin.formats.files import FormatError, write_bytes
 from waxtwin.ui import rooms
+from waxtwin.ui.shared.file_dialogs import ask_save
 from waxtwin.ui.shared.widgets import close_row
 
 PAGES = ASSETS / "help"
-KEYS = "Keys"
+KEYS, FILMING = "Keys", "Filming"
+_PAPER_MARGIN = 18.0  # mm
 
 
 def titles() -> list[str]:
-    """Titles of the pages: where to start, one a room, devices, keys."""
-    return ["Start", *(room.title for room in rooms.ROOMS), "Devices", KEYS]
+    """Titles of the pages: where to start, how to film, one a room, devices, keys."""
+    return ["Start", FILMING, *(room.title for room in rooms.ROOMS), "Devices", KEYS]
 
 
 class HelpDialog(QDialog):
@@ -41,15 +54,51 @@ class HelpDialog(QDialog):
         self.text = QTextBrowser()
         self.text.setOpenLinks(False)
         self.text.setAccessibleName("help")
+        self.text.setSearchPaths([str(PAGES)])
         row.addWidget(self.text, 1)
         column.addLayout(row, 1)
-        column.addLayout(close_row(self))
+        self.save = QPushButton("Save this page as PDF…")
+        self.save.clicked.connect(lambda _=False: self._save())
+        foot = QHBoxLayout()
+        foot.addWidget(self.save)
+        foot.addLayout(close_row(self), 1)
+        column.addLayout(foot)
         self.list.currentTextChanged.connect(self.show_page)
         self.list.setCurrentRow(titles().index(title) if title in titles() else 0)
+
+    def _save(self) -> None:
+        """The page that is shown, as a PDF file."""
+        title = self.list.currentItem().text()
+        chosen = ask_save(self, "Save the page", f"{title.lower()}.pdf", "PDF (*.pdf)")
+        if chosen is not None:
+            try:
+                write_bytes(chosen, paper(self.text.document()))
+            except FormatError as fault:
+                self.text.setPlainText(f"▲  {fault}")
 
     def show_page(self, title: str) -> None:
         """Show a page by its title."""
         self.text.setMarkdown(keys_page(self._keys) if title == KEYS else page(title))
+
+
+def paper(document: QTextDocument) -> bytes:
+    """A page of help as a PDF file."""
+    data = QByteArray()
+    buffer = QBuffer(data)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(buffer)
+    writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
+    writer.setPageMargins(QMarginsF(*[_PAPER_MARGIN] * 4), QPageLayout.Unit.Millimeter)
+    copy = document.clone()
+    copy.setBaseUrl(QUrl.fromLocalFile(f"{PAGES}/"))
+    cursor = QTextCursor(copy)
+    cursor.select(QTextCursor.SelectionType.Document)
+    black = QTextCharFormat()
+    black.setForeground(QColor("black"))  # the window may be dark, paper is not
+    cursor.mergeCharFormat(black)
+    copy.print_(writer)
+    buffer.close()
+    return bytes(data.data())
 
 
 def page(title: str) -> str:

@@ -154,6 +154,7 @@ def commands(w: App) -> list[Command]:
         found.append(Command(f"room_{room.id}", room.title, "Rooms", partial(w.go_to, room.title), (room.key,)))
     found += [
         Command("help", "This room", "Help", w.guide.show_help, ("F1",)),
+        Command("filming", "How to film", "Help", w.guide.show_filming),
         Command("keys", "Keys", "Help", w.guide.show_keys, ("Shift+F1",)),
         Command("tour", "A tour in one minute", "Help", w.guide.start_tour),
         Command("about", "About Wax Twin, and licences", "Help", w.guide.show_about),
