@@ -110,7 +110,7 @@ def test_phases_of_an_impossible_length():
 def test_nothing_is_computed_from_a_withheld_stop():
     clip = clip_of("wren")
     apart = clip.track.points.copy()  # a glove hand that is hardly ever seen leaves the hands' parting open
-    apart[::2, INDEX["glove_wrist"]] = apart[: -60, INDEX["glove_wrist"]] = np.nan
+    apart[::2, INDEX["glove_wrist"]] = apart[:-60, INDEX["glove_wrist"]] = np.nan
     found = resolve(analyse(replace(clip, track=replace(clip.track, points=apart))), 40)
     assert "hand_break" not in found.events
     for name, item in MEASURES.items():

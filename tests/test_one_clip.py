@@ -68,7 +68,10 @@ def test_what_a_model_is_off_is_taken_out_and_its_scatter_is_doubt():
     plain = analyse(replace(wrong, sight=replace(SEEN, view=""))).measures["release_trunk_tilt"].value
     put_right = resolve(analyse(wrong), 40).measures["release_trunk_tilt"]
     assert abs(plain - true) > 4 and put_right.value == pytest.approx(true, abs=1.5)
-    assert put_right.sd > resolve(analyse(replace(wrong, sight=replace(SEEN, view=""))), 40).measures["release_trunk_tilt"].sd * 0.9
+    assert (
+        put_right.sd
+        > resolve(analyse(replace(wrong, sight=replace(SEEN, view=""))), 40).measures["release_trunk_tilt"].sd * 0.9
+    )
     assert offsets_of("open side", 0.0, 1, {"release": 2.0}) is None and offsets.times.size == len(MOMENTS)
 
 
@@ -221,7 +224,9 @@ def test_the_stop_that_is_asked_for_is_shown(prepared, qtbot):  # noqa: F811
 def test_a_body_camera_of_a_clip_from_the_front_scales_too():
     marks = as_model(marks_in("wren", "R", "front"))
     camera = body_camera(marks, "front", "R", 1.76, SIZE)
-    found = analyse(replace(delivery_of("wren"), track=place(marks, camera, "front"), sight=sight_of(camera, "front", marks, 1.76)))
+    found = analyse(
+        replace(delivery_of("wren"), track=place(marks, camera, "front"), sight=sight_of(camera, "front", marks, 1.76))
+    )
     assert sum(found.measures[name].available for name in found.measures) >= 33
     true = clean("wren").measures["release_slot"].value
     assert found.measures["release_slot"].value == pytest.approx(true, abs=8)

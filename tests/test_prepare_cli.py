@@ -36,7 +36,9 @@ def test_a_clip_becomes_a_track_with_its_sidecar(run, short, tmp_path):
     code, out, err = run("track", short, "--size", "lite", "--height", "1.76", "-o", tmp_path / "t.csv")
     assert code == 0 and out.strip().endswith("t.csv") and "open side" in err and "the body's own" in err
     stored = load(tmp_path / "t.csv")
-    assert stored.delivery.sight.scaled and stored.delivery.sight.by_body and stored.sidecar.views[0].file == "throw.mp4"
+    assert (
+        stored.delivery.sight.scaled and stored.delivery.sight.by_body and stored.sidecar.views[0].file == "throw.mp4"
+    )
     assert stored.sidecar.views[0].calibration.scale == "body" and stored.delivery.height == 1.76
     code, out, _ = run("measure", tmp_path / "t.csv", "--json")
     measures = json.loads(out)["measures"]

@@ -52,8 +52,9 @@ def _of_person(path: Path) -> Iterator[tuple[str, np.ndarray]]:
         marks, size = marks_in(path.parent / view.file, who.throws)
         camera = body_camera(marks, view.camera, who.throws, who.height_m, size)
         track = place(marks, camera, view.camera).canonical(who.throws)
-        yield table_of(view.camera, camera.yaw), _off(marks, track.points, true.canonical(who.throws).points, true.times,
-                                                      truth, UNSEEN[view.camera], who.height_m)  # fmt: skip
+        there, hidden = true.canonical(who.throws), UNSEEN[view.camera]
+        off = _off(marks, track.points, there.points, there.times, truth, hidden, who.height_m)
+        yield table_of(view.camera, camera.yaw), off
 
 
 def _off(
@@ -79,8 +80,8 @@ def _write(found: dict[str, np.ndarray]) -> None:
     lines = [
         '"""What a landmark model is off: made by `python -m tools.people.offsets`, not by hand.',
         "",
-        "Per view, landmark and moment: (along the axis that is seen, up), % of standing height; OFF the median over the",
-        "people of the teaching cast, VARIES its standard deviation between them.",
+        "Per view, landmark and moment: (along the axis that is seen, up), % of standing height; OFF the median over",
+        "the people of the teaching cast, VARIES its standard deviation between them.",
         '"""', "", "# fmt: off",
     ]  # fmt: skip
     for title, value in (("OFF", _middle), ("VARIES", _spread)):

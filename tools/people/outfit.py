@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 from scipy.sparse import coo_matrix, csr_matrix
@@ -133,9 +134,7 @@ class _Wardrobe:
     def _along_arm(self, side: str) -> tuple[np.ndarray, np.ndarray]:
         """Where each vertex lies along upper arm and forearm, 0 to 1."""
         ends = [self.body.heads[f"{part}_{side}"] for part in ("upperarm", "lowerarm", "hand")]
-        first, second = (
-            (self.body.points - a) @ (b - a) / ((b - a) @ (b - a)) for a, b in zip(ends, ends[1:], strict=False)
-        )
+        first, second = ((self.body.points - a) @ (b - a) / ((b - a) @ (b - a)) for a, b in pairwise(ends))
         return first, second
 
     def _scalp(self) -> np.ndarray:

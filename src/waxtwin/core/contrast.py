@@ -63,8 +63,8 @@ class Row:
     `verdict` says where the athlete stands: `short` (less) or `beyond` (more) by more than is resolved, `small` when
     that matters little; `level` when both are known to be alike; `untold` when the footage is too coarse for either;
     `unavailable`. `alike_within` is what difference and resolution together must stay below to be level. `resolution`
-    is None until the jittered copies have been worked through. `estimated`: a figure of it is not seen, but worked out from
-    one camera. `throws` is there when the figures are means of sets.
+    is None until the jittered copies have been worked through. `estimated`: a figure of it is not seen, but worked
+    out from one camera. `throws` is there when the figures are means of sets.
     """
 
     measure: Measure
@@ -189,8 +189,8 @@ class _Held:
         verdict = verdict_of(difference, resolution, alike)
         small = verdict in APART and abs(difference) < matters.least(item, a.value, b.value, height=self.height)
         return Row(
-            item, a.value, b.value, difference, resolution, verdict, planar, None, band, small=small, alike_within=alike,
-            estimated=a.estimated or b.estimated,
+            item, a.value, b.value, difference, resolution, verdict, planar, None, band, small=small,
+            alike_within=alike, estimated=a.estimated or b.estimated,
         )  # fmt: skip
 
     def with_throws(self, row: Row, athlete: ThrowSet, twin: ThrowSet) -> Row:

@@ -1,4 +1,4 @@
-"""Measures that one camera does not show, from an estimate of the throw in space: with its doubt, and marked as such."""
+"""Measures that one camera does not show, from an estimate of the throw in space: with its doubt, marked as such."""
 
 from __future__ import annotations
 
@@ -16,10 +16,10 @@ _TURN_SD = 4.0  # deg: how well a clip's upright and its turn about it are known
 
 @dataclass(frozen=True, eq=False)
 class InSpace:
-    """A throw in space as one camera leaves it open: `points` (frames, joints, 3) metres at `times` (frames,) seconds of
-    the throw, canonical side, and `draws` (draws, frames, joints, 3) of what it might as well be; `why` says what it
-    rests on, and `clicked` whether hips and shoulders were clicked where it counts. `gated` is False only where the gate
-    itself is being measured.
+    """A throw in space as one camera leaves it open: `points` (frames, joints, 3) metres at `times` (frames,) seconds
+    of the throw, canonical side, and `draws` (draws, frames, joints, 3) of what it might as well be; `why` says what it
+    rests on, and `clicked` whether hips and shoulders were clicked where it counts. `gated` is False only where the
+    gate itself is being measured.
     """
 
     times: np.ndarray
@@ -30,8 +30,8 @@ class InSpace:
     gated: bool = True
 
     def known_off(self, measure: str) -> tuple[float, float] | None:
-        """What estimates like this are off in a measure on average, and the doubt that is left when that is taken out, as
-        measured on filmed people; None where that is too much to show it.
+        """What estimates like this are off in a measure on average, and the doubt that is left when that is taken out,
+        as measured on filmed people; None where that is too much to show it.
         """
         if not self.gated:
             return 0.0, 0.0

@@ -20,8 +20,8 @@ class Group:
 
 @dataclass(frozen=True)
 class Footage:
-    """The account: labels of what is there in full, of picture-plane stand-ins, of what is estimated from one camera, and
-    what is missing, largest first.
+    """The account: labels of what is there in full, of picture-plane stand-ins, of what is estimated from one camera,
+    and what is missing, largest first.
     """
 
     shown: tuple[str, ...]

@@ -157,7 +157,7 @@ def _throw(s: Search) -> float | None:
     strong = curve[frames] >= _STRONG * np.nanmax(curve[frames])
     inner = np.nan_to_num(curve[frames], nan=-1.0)
     top = np.r_[True, inner[1:] >= inner[:-1]] & np.r_[inner[:-1] >= inner[1:], True]
-    # the glove arm, taken for the other, is flung out before: the throw is the last time that a hand is so quick up there
+    # the glove arm, taken for the other, is flung out before: the throw is the last time a hand is so quick up there
     return float(s.times[frames[np.flatnonzero(strong & top)[-1]]])
 
 

@@ -72,7 +72,7 @@ def body_camera(
     marks: Marks, view: str, throws: str, height: float | None, size: tuple[int, int], roll: float = 0.0,
     yaw: float | None = None,
 ) -> Camera:  # fmt: skip
-    """A camera from the figure alone: the ankle of the pivot foot as origin, the body's size for scale (`scale` "body").
+    """A camera from the figure alone: the pivot foot's ankle as origin, the body's size for scale (`scale` "body").
 
     `height` in metres, None for a nominal one, so that lengths are shares of it; `roll` and `yaw` (deg) as `affine` has
     them; a yaw that is not said is taken from the model's own sense of depth. Raises TrackError when too little of the
@@ -191,7 +191,7 @@ def place(marks: Marks, camera: Camera, view: str, clock: ClipClock | None = Non
 
 
 def sight_of(camera: Camera, view: str, marks: Marks | None = None, height: float | None = None) -> Sight:
-    """How well a planar track of these marks is seen through a camera; standing `height` in metres where it is known."""
+    """How well a planar track of these marks is seen through a camera; standing `height` in metres where known."""
     by_model = marks is not None and found_by_model(marks)
     if camera.scale == "solved":
         yaw = yaw_of(camera.matrix, check_view(view))

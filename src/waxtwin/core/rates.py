@@ -31,8 +31,8 @@ _OWN_UNIT: Mapping[str, tuple[float, float, float, float]] = {
 }
 
 
-# What peak speeds of a model's marks are off beyond all else, as shares: from the side, end-on, where it takes the sides
-# for each other and back.
+# What peak speeds of a model's marks are off beyond all else, as shares, by the axis that is not seen: end-on, where it
+# takes the sides for each other and back, and from the side.
 _BY_MODEL = (0.20, 0.08)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -11,9 +12,9 @@ from waxtwin.core.errors import TrackError
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import Marks
 
-# Ears to the middle of the shoulders, on to the middle of the hips, down thigh and shank: joint to joint this is 0.892 of
-# standing height on bodies of many builds (scatter 0.002). The longest that a landmark model shows of it is shorter by
-# what knees stay bent and the trunk leans toward or away from the camera: shares as measured per view (docs/method.md).
+# Ears to the middle of the shoulders, on to the middle of the hips, down thigh and shank: joint to joint this is 0.892
+# of standing height on bodies of many builds (scatter 0.002). The longest that a landmark model shows of it is shorter
+# by what knees stay bent and the trunk leans toward or away from the camera: shares as measured per view (docs/method.md).
 _CHAIN: Mapping[str, float] = {"open side": 0.880, "closed side": 0.880, "front": 0.864, "rear": 0.838}
 # Where no whole chain is seen: single segments and their shares, less sure since bodies differ in proportion.
 _SEGMENTS: Mapping[tuple[str, str], float] = {
@@ -72,7 +73,7 @@ def _length(marks: Marks, first: str, last: str) -> np.ndarray:
 def _chain(marks: Marks, side: str) -> np.ndarray:
     """Ears to ankle along the body, `(frames,)` pixels, NaN where a joint is missing."""
     joints = ("head", "chest", "pelvis", f"{side}_knee", f"{side}_ankle")
-    return np.asarray(sum(_length(marks, a, b) for a, b in zip(joints, joints[1:], strict=False)))
+    return np.asarray(sum(_length(marks, a, b) for a, b in pairwise(joints)))
 
 
 def _longest(lengths: np.ndarray) -> float | None:

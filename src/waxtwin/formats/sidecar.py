@@ -48,8 +48,8 @@ class EyeSaid(_Kept):
 class Calibration(_Kept):
     """A camera: 3x4 `projection` from field metres to pixels of a picture `width` x `height`.
 
-    `scale` says what its lengths are worth: "solved", "planar", "body" or "none"; `scale_sd`, `yaw` and `yaw_sd` belong to
-    a camera that the figure itself gave; `distortion` is the lens' first radial term.
+    `scale` says what its lengths are worth: "solved", "planar", "body" or "none"; `scale_sd`, `yaw` and `yaw_sd`
+    belong to a camera that the figure itself gave; `distortion` is the lens' first radial term.
     """
 
     projection: list[list[float]]

@@ -21,8 +21,8 @@ from waxtwin.library.store import Library
 from waxtwin.library.throws import delivery_row
 
 CLICKED = ("drive_hip", "lead_hip", "throwing_shoulder", "glove_shoulder")
-# Where in the throw they are clicked: at the landing, a little before it and on the way to release, in shares of the way
-# from landing to release; there hips and shoulders turn, and a centimetre says most.
+# Where in the throw they are clicked: at the landing, a little before it and on the way to release, in shares of the
+# way from landing to release; there hips and shoulders turn, and a centimetre says most.
 MOMENTS = (-0.2, 0.0, 0.4)
 _NEEDED = {"peak_knee": "the lift", "foot_contact": "the landing", "release": "the release"}
 

@@ -37,9 +37,9 @@ _LEAST_WEIGHT = 0.01
 
 @dataclass(frozen=True, eq=False)
 class Footage:
-    """What a fit starts from: marks on the throw's clock, their camera, the throwing arm ("R" or "L"), the axis that the
-    camera does not see, standing height (m), the moments around which things are quick, and what the marks' model is
-    usually off.
+    """What a fit starts from: marks on the throw's clock, their camera, the throwing arm ("R" or "L"), the axis that
+    the camera does not see, standing height (m), the moments around which things are quick, and what the marks' model
+    is usually off.
     """
 
     marks: Marks
@@ -94,7 +94,7 @@ class _Problem:
         return float(0.5 * (rows @ rows + np.sum(bend**2) + longer @ longer) + rest)
 
     def normal(self, control: np.ndarray, lengths: np.ndarray) -> tuple[np.ndarray, ...]:
-        """Banded normal matrix, gradient, and the border of the lengths: `(band, down, border, corner, down_lengths)`."""
+        """Banded normal matrix and gradient, and the lengths' border: `(band, down, border, corner, down_lengths)`."""
         rows = all_rows(self.scene, self.points(control), lengths)
         off = rows.residuals
         slopes = rows.slopes() @ self.spread

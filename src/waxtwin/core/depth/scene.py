@@ -93,7 +93,7 @@ def make_scene(
     sd = np.where(firm, _CLICK_SD * height / 1.8, sd)
     sd = np.where(seen, sd, np.inf)
     rate = (marks.times.size - 1) / (marks.times[-1] - marks.times[0])
-    planted = _standing(flat, per_pixel, sighting.down, rate, height)
+    planted = _standing(flat, per_pixel, rate, height)
     t = marks.times
     span = moments.release - moments.landing
     near = np.abs(t - moments.release) < _AT_RELEASE
@@ -140,7 +140,7 @@ def hips_path(
     return out
 
 
-def _standing(flat: np.ndarray, per_pixel: np.ndarray, down: np.ndarray, rate: float, height: float) -> np.ndarray:
+def _standing(flat: np.ndarray, per_pixel: np.ndarray, rate: float, height: float) -> np.ndarray:
     """(frames, joints) of the feet's points that stand on the ground."""
     out = np.zeros(flat.shape[:2], bool)
     for name in _FEET:
@@ -176,7 +176,7 @@ def clicks_carried(marks: Marks) -> Marks:
         free = marks.seen[:, j] & ~marks.fixed[:, j]
         if not clicked.size or free.sum() < 8:
             continue
-        off = np.stack([points[k, j] - _without(marks, j, free, k) for k in clicked])
+        off = np.stack([points[k, j] - _without(marks, j, free, int(k)) for k in clicked])
         times = marks.times
         for axis in (0, 1):
             carried = np.interp(times, times[clicked], off[:, axis])

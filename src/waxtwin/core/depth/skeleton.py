@@ -1,4 +1,4 @@
-"""The body that is fitted: its joints, its segments, how long they are and how quickly joints can change their speed."""
+"""The body that is fitted: its joints, its segments, their lengths, and how quickly joints can change their speed."""
 
 from __future__ import annotations
 

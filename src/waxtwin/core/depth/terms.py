@@ -45,8 +45,8 @@ class Scene:
     """What a fit knows: `flat` (frames, joints, 2) pixels, `sd` (frames, joints) m, infinite where nothing is marked,
     `firm` (frames, joints) marks of a person, which are never played down; the camera's `matrix` (3, 4) and its unit
     axes `right`, `down`, `ahead`; metres a pixel at the body, `middle` (frames,) the depth of the plane of motion,
-    `world` (frames, joints, 3) the model's own belief or None; feet that stand, moments, how far the hips usually lead the
-    shoulders then (`twist`, deg), standing `height`.
+    `world` (frames, joints, 3) the model's own belief or None; feet that stand, moments, how far the hips usually lead
+    the shoulders then (`twist`, deg), standing `height`.
     """
 
     flat: np.ndarray
@@ -118,7 +118,7 @@ def robust_rest(scene: Scene, points: np.ndarray) -> float:
 
 
 def _squares(scene: Scene, points: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """How far each joint is shown from its mark: squared in standard deviations, in metres, and its homogeneous place."""
+    """How far each joint is shown from its mark: squared standard deviations, metres; and its homogeneous place."""
     mapped = points @ scene.matrix[:, :3].T + scene.matrix[:, 3]
     off = (mapped[..., :2] / mapped[..., 2:] - scene.flat) * scene.per_pixel[:, None, None]
     return np.sum(off**2, axis=-1) / scene.sd**2, off, mapped

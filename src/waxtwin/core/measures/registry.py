@@ -249,8 +249,8 @@ def measure(  # noqa: PLR0913 - one keyword a field of the record
 class Value:
     """A measure's outcome: `value` is None when not available, and `reason` says why.
 
-    `order` holds the list of a measure whose value is a list; `sd` and `bias` come with the jittered copies. `planar` is
-    seen in the picture plane only; `estimated` is not seen, but worked out from what is (core/depth).
+    `order` holds the list of a measure whose value is a list; `sd` and `bias` come with the jittered copies. `planar`
+    is seen in the picture plane only; `estimated` is not seen, but worked out from what is (core/depth).
     """
 
     value: float | None

@@ -22,8 +22,8 @@ from waxtwin.ui.shared.widgets import Choice, label, number
 
 _KINDS = (("body", "the body itself"), ("planar", "known length"), ("solved", "solved camera"))
 _WORTH = {
-    "body": "The figure's own size is the scale, good to a few hundredths: lengths are shares of the standing height, and "
-    "metres once that is typed under Clip. How the camera stands is judged by the stride.",
+    "body": "The figure's own size is the scale, good to a few hundredths: lengths are shares of the standing height, "
+    "and metres once that is typed under Clip. How the camera stands is judged by the stride.",
     "planar": "Click both ends of a known length that lies in the plane of motion: a rod held over the rubber toward "
     "the plate, a tape on the ground. Then the ground under the rubber's front edge.",
     "solved": "Click at least five points of the field whose places are known, some of them far from the rubber or "

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, QSize
@@ -20,7 +21,8 @@ if TYPE_CHECKING:
 
 # Where the joints lie in the drawing, in shares of its height, and what to look for.
 _PLACES = {
-    "throwing_shoulder": (0.34, 0.27), "glove_shoulder": (0.66, 0.27), "drive_hip": (0.42, 0.60), "lead_hip": (0.58, 0.60),
+    "throwing_shoulder": (0.34, 0.27), "glove_shoulder": (0.66, 0.27), "drive_hip": (0.42, 0.60),
+    "lead_hip": (0.58, 0.60),
 }  # fmt: skip
 _LOOK = {
     "shoulder": "The middle of the shoulder's ball: two fingers below its top, where the sleeve turns with the arm.",
@@ -50,7 +52,9 @@ class ClickGuide:
     def begin(self) -> None:
         """Go to the first click that is not done."""
         if not self.wanted():
-            self._flow.told.emit("Landing and release must be known first, in a clip from the side: set them under Stops.")
+            self._flow.told.emit(
+                "Landing and release must be known first, in a clip from the side: set them under Stops."
+            )
             return
         self.leading = True
         self.onward()
@@ -80,7 +84,7 @@ class ClickGuide:
         done = sum(click.done for click in wanted)
         if kept is not None:
             return f"Estimated from {kept.why}."
-        return f"{done} of {len(wanted)} clicked. They let this clip show up to {brings} measures that need depth, estimated."
+        return f"{done} of {len(wanted)} clicked. They let this clip show up to {brings} measures of depth, estimated."
 
     def estimate(self) -> None:
         """Have the throw estimated in space, beside what is seen."""
@@ -137,7 +141,7 @@ class JointDrawing(QWidget):
         outline = ((0.34, 0.24), (0.66, 0.24), (0.62, 0.62), (0.38, 0.62), (0.34, 0.24))
         limbs = (((0.34, 0.27), (0.24, 0.55)), ((0.66, 0.27), (0.76, 0.55)), ((0.42, 0.60), (0.40, 0.96)),
                  ((0.58, 0.60), (0.60, 0.96)))  # fmt: skip
-        for (a, b), (c, d) in (*zip(outline, outline[1:], strict=False), *limbs):
+        for (a, b), (c, d) in (*pairwise(outline), *limbs):
             painter.drawLine(at(a, b), at(c, d))
         for name, place in _PLACES.items():
             chosen = name == self.landmark

@@ -26,8 +26,12 @@ class ClipPage(Page):
     step = "clip"
 
     def build(self) -> None:
-        self.prepare = button("Prepare it", self.flow.prepare_it, main=True,
-                              hint="Finds the pitcher, landmarks, view, scale and stops, and shows what is left to ask")
+        self.prepare = button(
+            "Prepare it",
+            self.flow.prepare_it,
+            main=True,
+            hint="Finds the pitcher, landmarks, view, scale and stops, and shows what is left to ask",
+        )
         self.column.addWidget(self.prepare)
         self.heading("Who throws")
         self.name = QLineEdit()

@@ -64,8 +64,11 @@ class LandmarksPage(Page):
         self.clicks = self.words()
         self.joint = JointDrawing()
         self.column.addWidget(self.joint)
-        self.begin = button("Begin the clicks", self.flow.clicks.begin,
-                            hint="Hips and shoulders on three frames around landing; the lens helps")
+        self.begin = button(
+            "Begin the clicks",
+            self.flow.clicks.begin,
+            hint="Hips and shoulders on three frames around landing; the lens helps",
+        )
         self.estimate = button("Estimate in space", self.flow.clicks.estimate)
         self.drop = button("Drop the estimate", self.flow.clicks.drop)
         self.row(self.begin, self.estimate, self.drop)
