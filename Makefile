@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test quick lint bench fuzz kills beside day coverage explain footage pictures lock docs wheel install uninstall clean
+.PHONY: setup demo test quick lint bench fuzz kills beside day coverage explain people footage taught pictures lock docs wheel install uninstall clean
 
 setup: $(STAMP)
 
@@ -59,8 +59,23 @@ coverage: setup
 explain: setup
 	$(BIN)/python -m benchmarks.explain
 
-footage: setup
-	$(BIN)/python -m benchmarks.footage
+# people to judge clips alone by, filmed once; bodies and compiler stay out of the program's own environment
+PEOPLE := build/people
+FILMED := PYTHONPATH=.:build/people-tools OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1
+
+people: setup
+	@test -d build/people-tools || $(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps \
+	  --require-hashes --target build/people-tools -r tools/people/requirements.txt
+	@test -n "$$(ls $(PEOPLE)/*.truth.json 2>/dev/null)" || $(FILMED) $(BIN)/python -m tools.people.film judge $(PEOPLE)
+
+footage: people
+	$(BIN)/python -m benchmarks.footage $(PEOPLE)
+
+# what a model is off and what an estimate may show: filmed, found, measured and written into the core
+taught: people
+	$(FILMED) $(BIN)/python -m tools.people.film teach build/taught --count 10 --fps 80
+	$(FILMED) $(BIN)/python -m tools.people.offsets build/taught
+	$(FILMED) $(BIN)/python -m tools.people.gate build/taught $(PEOPLE)
 
 docs: setup
 	$(BIN)/python tools/measures_page.py

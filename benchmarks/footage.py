@@ -1,14 +1,16 @@
-"""How well a clip alone does: the automatic path on simulated clips against the simulator's own truth.
+"""How well a clip alone does: the automatic path on filmed, made-up people against their own joints.
 
-`python -m benchmarks.footage [lite|full|heavy]` prints the table that docs/method.md carries. The truth shares no code
-with the detectors or the landmark model. Planar angles are compared with those that the true landmarks give through
-the same camera; angles in space with those of the true track.
+`python -m benchmarks.footage CAST [lite|full|heavy]` prints the tables that docs/corrector.md carries. CAST is a folder
+of tools/people; the judging cast is never taught from. The truth shares no code with the detectors or the model. What is compared: a figure of the picture plane with the one that the true joints give in that plane at the true stops,
+everything else with the true track's.
 """
 
 from __future__ import annotations
 
 import json
 import sys
+from collections import defaultdict
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -16,153 +18,109 @@ import numpy as np
 from platformdirs import user_cache_path
 
 from waxtwin.capture.clip import ClipReader
-from waxtwin.capture.people import find_people
-from waxtwin.capture.pose import find_landmarks
-from waxtwin.core.analysis import Analysis, Delivery, analyse
-from waxtwin.core.camera import Camera, Sight, project
+from waxtwin.capture.pitcher import find_pitcher
+from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve
 from waxtwin.core.marks import Marks
 from waxtwin.core.measures import MEASURES
-from waxtwin.core.placing import ClipClock, place, sight_of
-from waxtwin.core.repair import cleaned
+from waxtwin.core.placing import UNSEEN, ClipClock, body_camera, place, sight_of, suggest_view
 from waxtwin.core.steps import finish
 from waxtwin.core.stops import ORDER, StopsByHand
-from waxtwin.core.sync import in_space, synchronise
+from waxtwin.core.track import Track
 from waxtwin.library.stored import Clip, StoredDelivery, load
 
-DEMO = Path(__file__).parent.parent / "src" / "waxtwin" / "assets" / "demo"
-NAMES = ("wren-tollander", "ines-corvane", "pell-ardmoor", "juno-wexcombe")
+COPIES = 60
 
 
 @dataclass(frozen=True)
-class Case:
-    """One pitcher: the throw as stored, its truth, and the marks that the model found per view."""
+class Filmed:
+    """A clip of a person: the throw as stored, its true stops, what the model found, and how the clip is called."""
 
     stored: StoredDelivery
-    truth: dict
-    marks: dict[str, Marks]
+    stops: dict[str, float]
+    clip: Clip
+    marks: Marks
+    size: tuple[int, int]
+    shot: str
 
-    def clip(self, view: str) -> Clip:
-        return next(clip for clip in self.stored.clips if clip.view == view)
+    def found(self, every: int = 1) -> Analysis:
+        """What the automatic path makes of it with every so-manieth frame, by the typed height alone."""
+        marks = self.marks if every == 1 else _thinned(self.marks, every)
+        who = self.stored.delivery
+        camera = body_camera(marks, self.clip.view, who.throws, who.height, self.size)
+        sight = sight_of(camera, self.clip.view, marks, who.height)
+        track = place(marks, camera, self.clip.view)
+        return resolve(analyse(Delivery(who.name, track, who.throws, who.height, sight=sight)), COPIES)
 
-    def camera(self, view: str) -> Camera:
-        camera = self.clip(view).camera
-        assert camera is not None
-        return camera
+    def truth(self) -> Analysis:
+        """What the true joints give in the plane that the clip shows."""
+        who, track = self.stored.delivery, self.stored.delivery.track
+        points = track.points.copy()
+        points[..., UNSEEN[self.clip.view]] = np.nan
+        times = {name: float(np.clip(at, track.times[0], track.times[-1])) for name, at in self.stops.items()}
+        flat = Track(track.times, points, track.confidence)
+        return analyse(replace(who, track=flat, by_hand=StopsByHand(times), notes=()))
 
 
 def main() -> None:
-    size = sys.argv[1] if len(sys.argv) > 1 else "heavy"
-    cases = [_case(name, size) for name in NAMES]
-    autos = [_from_side(case) for case in cases]
-    ideals = [_ideal_side(case) for case in cases]
-    _print_events("from the side", cases, autos)
-    _print_events("from the side, were every landmark right", cases, ideals)
-    corrected = [_from_side(case, case.truth["events"]) for case in cases]
-    references = [_ideal_side(case, case.truth["events"]) for case in cases]
-    _print_angles("planar angles, automatic", autos, ideals)
-    _print_angles("planar angles, stops by hand", corrected, references)
-    _print_hand(autos, ideals)
-    spatial = []
-    for case in cases:
-        delivery, offset, error = _in_space(case)
-        print(f"{case.stored.title}: second clip {offset * 1000:+.1f} ms off its true clock, rays {error:.1f} px apart")
-        spatial.append(delivery)
-    trues = [case.stored.delivery for case in cases]
-    found = [analyse(delivery) for delivery in spatial]
-    _print_events("from two clips", cases, found)
-    _print_angles("angles in space, two clips", found, [analyse(true) for true in trues])
-    stops = [case.truth["events"] for case in cases]
-    _print_angles(
-        "angles in space, stops by hand",
-        *(
-            [analyse(replace(d, by_hand=StopsByHand(s))) for d, s in zip(side, stops, strict=True)]
-            for side in (spatial, trues)
-        ),
-    )
+    cast, model = Path(sys.argv[1]), sys.argv[2] if len(sys.argv) > 2 else "heavy"
+    by_shot: dict[str, list[Filmed]] = defaultdict(list)
+    for one in _filmed(cast, model):
+        by_shot[one.shot].append(one)
+    for shot, those in sorted(by_shot.items()):
+        for every in (1, 4, 8):
+            _print_shot(shot, those, every)
 
 
-def _case(name: str, size: str) -> Case:
-    stored = load(DEMO / f"{name}.csv")
-    truth = json.loads((DEMO / f"{name}.truth.json").read_text())
-    found = {}
-    for clip in stored.clips:
-        with ClipReader(clip.path) as reader:
-            times, shape = reader.times, reader.size
-        people = find_people(clip.path, times.size, shape)
-        crop = people[0].reach(shape)
-        cache = user_cache_path("waxtwin") / "landmarks"
-        marks = finish(find_landmarks(clip.path, times, stored.delivery.throws, size=size, crop=crop, cache=cache))
-        assert isinstance(marks, Marks)
-        found[clip.view] = marks
-    return Case(stored, truth, found)
+def _filmed(cast: Path, model: str) -> Iterator[Filmed]:
+    cache = user_cache_path("waxtwin")
+    print(f"landmarks of {model}, kept in {cache.name}")
+    for sidecar in sorted(cast.glob("*.delivery.json")):
+        stem = sidecar.name.removesuffix(".delivery.json")
+        stored = load(cast / f"{stem}.csv")
+        stops = json.loads((cast / f"{stem}.truth.json").read_text())["events"]
+        for clip in stored.clips:
+            with ClipReader(clip.path) as reader:
+                times, size = reader.times, reader.size
+            throws = stored.delivery.throws
+            marks = finish(find_pitcher(clip.path, times, size, throws, ClipClock(), model=model))
+            yield Filmed(stored, stops, clip, marks, size, clip.path.stem.removeprefix(f"{stem}-"))
 
 
-def _delivery(case: Case, marks: Marks, view: str, events: dict[str, float] | None) -> Delivery:
-    camera = case.camera(view)
-    track = place(marks, camera, view)
-    return replace(
-        case.stored.delivery,
-        track=track,
-        sight=sight_of(camera, view, marks),
-        by_hand=StopsByHand(events or {}),
-        notes=(),
-    )
+def _thinned(marks: Marks, every: int) -> Marks:
+    world = None if marks.world is None else marks.world[::every]
+    return Marks(marks.times[::every], marks.points[::every], marks.confidence[::every], marks.source[::every], world)
 
 
-def _from_side(case: Case, events: dict[str, float] | None = None) -> Analysis:
-    return analyse(_delivery(case, cleaned(case.marks["open side"]), "open side", events))
-
-
-def _ideal_side(case: Case, events: dict[str, float] | None = None) -> Analysis:
-    """What a perfect landmark model would give: the true landmarks seen by the same camera."""
-    track = case.stored.delivery.track
-    flat, _ = project(case.camera("open side").matrix, track.points)
-    marks = replace(Marks.empty(track.times), points=flat, confidence=track.confidence)
-    return analyse(_delivery(case, marks, "open side", events))
-
-
-def _in_space(case: Case) -> tuple[Delivery, float, float]:
-    """Both clips joined, the second one's clock set off by a known amount first; the offset that was missed."""
-    shift = 0.3071
-    two = case.marks["front"]
-    marks = (case.marks["open side"], replace(two, times=two.times + shift))
-    clocks = (ClipClock(), ClipClock())
-    cameras = (case.camera("open side"), case.camera("front"))
-    found = synchronise(*marks, clocks, cameras)
-    track, error = in_space(cleaned(marks[0]), cleaned(marks[1]), clocks, cameras, found.offset)
-    sight = Sight(by_model=True)
-    return replace(case.stored.delivery, track=track, sight=sight, notes=()), found.offset + shift, error
-
-
-def _print_events(title: str, cases: list[Case], autos: list[Analysis]) -> None:
-    print(f"{title}: frames off (240/s), each pitcher, median of the sizes")
+def _print_shot(shot: str, those: list[Filmed], every: int) -> None:
+    found, true = [one.found(every) for one in those], [one.truth() for one in those]
+    rate = found[0].motion.rate
+    views = [suggest_view(one.marks, one.stored.delivery.throws) == one.clip.view for one in those]
+    shown = [sum(one.measures[name].value is not None for name in MEASURES) for one in found]
+    print(f"\n{shot}, {len(those)} people, {rate:.0f} frames a second: view right in {sum(views)}, measures shown "
+          f"{np.median(shown):.0f} ({min(shown)} to {max(shown)})")  # fmt: skip
     for stop in ORDER:
         off = [
-            (auto.events[stop].time - case.truth["events"][stop]) * 240 if stop in auto.events else np.nan
-            for case, auto in zip(cases, autos, strict=True)
-        ]
-        each = "  ".join(f"{value:+6.1f}" for value in off)
-        median = np.nan if np.isnan(off).all() else np.nanmedian(np.abs(off))
-        print(f"{stop:14s}  {each}   {median:5.1f}")
-
-
-def _print_angles(title: str, found: list[Analysis], true: list[Analysis]) -> None:
-    per_measure: dict[str, list[float]] = {}
+            (event.time - one.stops[stop], event.interval / 1000.0, stop in seen.withheld)
+            for one, seen in zip(those, found, strict=True) if (event := seen.proposal(stop)) is not None
+        ]  # fmt: skip
+        if off:
+            error, interval, kept_back = (np.array(column) for column in zip(*off, strict=True))
+            print(f"  {stop:14s} {1000 * np.median(np.abs(error)):6.0f} ms median, interval holds in "
+                  f"{np.mean(np.abs(error) <= interval):4.0%}, withheld {int(kept_back.sum())}")  # fmt: skip
+    errors: dict[str, list[tuple[float, float]]] = defaultdict(list)
     for one, other in zip(found, true, strict=True):
-        for item in MEASURES.values():
-            a, b = one.measures[item.id].value, other.measures[item.id].value
-            if item.unit == "deg" and a is not None and b is not None:
-                per_measure.setdefault(item.id, []).append(abs(a - b))
-    everything = [value for values in per_measure.values() for value in values]
-    print(f"{title}: median {np.median(everything):.1f} deg over {len(everything)} values")
-    for name, values in sorted(per_measure.items(), key=lambda item: np.median(item[1])):
-        print(f"    {name:32s} {np.median(values):6.1f}   ({', '.join(f'{v:.1f}' for v in values)})")
-
-
-def _print_hand(found: list[Analysis], true: list[Analysis]) -> None:
-    name = "peak_speed_throwing_hand"
-    off = [100 * (a.measures[name].value / b.measures[name].value - 1) for a, b in zip(found, true, strict=True)]
-    print(f"peak hand speed, % off: {', '.join(f'{v:+.1f}' for v in off)}; median size {np.median(np.abs(off)):.1f}")
+        for name in MEASURES:
+            value, wanted = one.measures[name], other.measures[name].value
+            if value.value is not None and wanted is not None:
+                errors[name].append((value.value - wanted, value.sd or 0.0))
+    held = [abs(error) <= 2 * sd for each in errors.values() for error, sd in each]
+    angles = [abs(error) for name, each in errors.items() if MEASURES[name].unit == "deg" for error, _ in each]
+    print(f"  2 sd hold in {np.mean(held):.0%}; planar angles {np.median(angles):.1f} deg median")
+    if every == 1:
+        for name, each in sorted(errors.items()):
+            error, sd = np.array(each).T
+            print(f"    {name:32s} bias {error.mean():8.2f}  median {np.median(np.abs(error)):8.2f}  sd "
+                  f"{np.median(sd):8.2f}  holds {np.mean(np.abs(error) <= 2 * sd):4.0%}")  # fmt: skip
 
 
 if __name__ == "__main__":

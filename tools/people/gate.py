@@ -117,7 +117,7 @@ def _write(gathered: dict[str, dict[str, list[tuple[float, float]]]], people: in
         '"""What an estimate in space may show: made by `python -m tools.people.gate`, not by hand.', "",
         f"From {people} filmed people, from the open side. Per measure: what the estimate is off on average, which is",
         "taken out; the doubt that is left, each person judged by what the others were off, with half of what was",
-        "taken out; the standard deviation over deliveries. A measure is there when what is left is below half of the last.",
+        "taken out; the standard deviation over deliveries. A measure is there when what is left is below half of it.",
         '"""', "",
         "# fmt: off", "OPEN: dict[str, dict[str, tuple[float, float, float]]] = {",
     ]  # fmt: skip

@@ -14,7 +14,7 @@ from waxtwin.core.marks import Marks
 
 # Ears to the middle of the shoulders, on to the middle of the hips, down thigh and shank: joint to joint this is 0.892
 # of standing height on bodies of many builds (scatter 0.002). The longest that a landmark model shows of it is shorter
-# by what knees stay bent and the trunk leans toward or away from the camera: shares as measured per view (docs/method.md).
+# by what knees stay bent and the trunk leans toward or away from the camera: shares as measured (docs/corrector.md).
 _CHAIN: Mapping[str, float] = {"open side": 0.880, "closed side": 0.880, "front": 0.864, "rear": 0.838}
 # Where no whole chain is seen: single segments and their shares, less sure since bodies differ in proportion.
 _SEGMENTS: Mapping[tuple[str, str], float] = {
