@@ -1,8 +1,8 @@
 """How well a clip alone does: the automatic path on filmed, made-up people against their own joints.
 
 `python -m benchmarks.footage CAST [lite|full|heavy]` prints the tables that docs/corrector.md carries. CAST is a folder
-of tools/people; the judging cast is never taught from. The truth shares no code with the detectors or the model. What is compared: a figure of the picture plane with the one that the true joints give in that plane at the true stops,
-everything else with the true track's.
+of tools/people; the judging cast is never taught from. The truth shares no code with detectors or model. A figure of
+the picture plane is compared with the one that the true joints give in that plane at the true stops.
 """
 
 from __future__ import annotations

@@ -152,6 +152,8 @@ def test_every_control_does_something(desk_window, qtbot, monkeypatch, room):
     settle(app, quiet=0.2)
     witness, used, silent = Witness(app, monkeypatch), set(), []
     while len(used) < _MOST:
+        if room == "Prepare":  # its other steps have tests of their own
+            app.prepare.state.go_to_step("clip")
         waiting = {name: each for name, each in in_sight(app.rooms[room]).items() if name not in used}
         if not waiting:
             break

@@ -13,6 +13,7 @@ from sqlalchemy import select
 
 from conftest import DEMO
 from films import film
+from waxtwin.core.measures import MEASURES
 from waxtwin.core.steps import finish
 from waxtwin.core.units import read_length, read_speed
 from waxtwin.library.privacy import not_agreed, set_athlete_facts
@@ -361,15 +362,17 @@ def test_a_stop_that_waits_is_asked_for_in_pair_and_prepare(desk_window, qtbot, 
         timeout=60000,
     )
     waiting = app.desk.pair.asked()
-    assert "drive_start" in waiting and "drive_start" not in app.desk.pair.stops()
+    stop = next(iter(waiting))
+    assert stop not in app.desk.pair.stops()
     ask = app.pair.panel.asked
     assert ask.isVisible() and "Set by hand" in ask.text()
-    while app.desk.clock.stop != "drive_start":
+    while app.desk.clock.stop != stop:
         qtbot.mouseClick(ask, Qt.MouseButton.LeftButton)
-    proposal = app.desk.pair.analysis("athlete").proposal("drive_start")
+    proposal = app.desk.pair.analysis("athlete").proposal(stop)
     assert app.desk.clock.time == pytest.approx(proposal.time)
     for side in ("athlete", "twin"):
-        app.pair.edits.correct(side, "drive_start", app.desk.pair.analysis(side).proposal("drive_start").time + 0.01)
+        app.pair.edits.correct(side, stop, app.desk.pair.analysis(side).proposal(stop).time + 0.01)
         idle(qtbot, app)
-    assert "drive_start" in app.desk.pair.stops() and "drive_start" not in app.desk.pair.asked()
-    assert app.desk.pair.contrast.row("load_trunk_tilt").difference is not None
+    assert stop in app.desk.pair.stops() and stop not in app.desk.pair.asked()
+    read = [item.id for item in MEASURES.values() if stop in item.stops]
+    assert any(app.desk.pair.contrast.row(name).difference is not None for name in read)

@@ -181,7 +181,7 @@ def test_one_press_then_what_would_bring_most_then_twelve_clicks(prepared, qtbot
     offered = [b.text() for b in pages["ready"].findChildren(QAbstractButton) if b.isVisibleTo(pages["ready"])]
     press(qtbot, pages["ready"], next(text for text in offered if text.startswith("Twelve clicks")))
     assert piece.step == "landmarks" and piece.aim.kind == "mark" and piece.aim.target in CLICKED
-    assert "Click the" in shown_text(pages["landmarks"]) and pages["landmarks"].joint.isVisibleTo(pages["landmarks"])
+    assert "1: click the" in shown_text(pages["landmarks"]) and pages["landmarks"].joint.isVisibleTo(pages["landmarks"])
     true = seen_from_side(jitter=0.0).points
     qtbot.waitUntil(lambda: app.prepare.picture._shown is not None, timeout=10000)
     for _ in range(12):

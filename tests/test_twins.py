@@ -131,7 +131,12 @@ def test_a_library_of_the_first_schema_is_brought_up_to_date(library):
     with sqlite3.connect(folder / "library.sqlite") as connection:
         for table in ("pair", "profile", "plan", "arm_note", "task", "figures"):
             connection.execute(f"drop table {table}")
-        for table, column in (("athlete", "limits"), ("session", "thrown"), ("session", "log")):
+        for table, column in (
+            ("delivery", "in_space"),
+            ("athlete", "limits"),
+            ("session", "thrown"),
+            ("session", "log"),
+        ):
             connection.execute(f"alter table {table} drop column {column}")
         connection.execute("update alembic_version set version_num = '0001'")
     opened = Library(folder)

@@ -151,7 +151,7 @@ def _with_estimates(analysis: Analysis, values: dict[str, Value], withheld: Coll
     estimate = analysis.delivery.in_space
     if estimate is None or analysis.motion.flat is None:
         return values
-    reading = replace(analysis.reading, motion=estimate.motion(analysis.motion))
+    reading = replace(analysis.reading, motion=estimate.motion_on(analysis.motion))
     out = dict(values)
     for item in MEASURES.values():
         known = estimate.known_off(item.id)

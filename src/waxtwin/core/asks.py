@@ -36,7 +36,7 @@ _WORDS: Mapping[str, str] = {
     HEIGHT: "Type the standing height",
     LENGTH: "Give a known length",
     CLICKS: "Twelve clicks on hips and shoulders",
-    CLIP: "Add a second clip of the throw, from another side",
+    CLIP: "Add a clip from another side",
     RATE: "Film with 120 frames a second or more",
 }
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -28,6 +28,7 @@ class InSpace:
     why: str = ""
     clicked: bool = False
     gated: bool = True
+    _made: dict[int, tuple[Motion, Motion]] = field(default_factory=dict, repr=False)
 
     def known_off(self, measure: str) -> tuple[float, float] | None:
         """What estimates like this are off in a measure on average, and the doubt that is left when that is taken out,
@@ -38,10 +39,12 @@ class InSpace:
         found = OPEN["clicked" if self.clicked else "bare"].get(measure)
         return None if found is None else found[:2]
 
-    def motion(self, seen: Motion) -> Motion:
-        """As a motion on the clock of what was seen."""
-        points = _on(seen.times, self.times, self.points[None])
-        return _as_motion(seen, points)
+    def motion_on(self, seen: Motion) -> Motion:
+        """As a motion on the clock of what was seen; made once."""
+        made = self._made.get(id(seen))
+        if made is None or made[0] is not seen:
+            made = self._made[id(seen)] = (seen, _as_motion(seen, _on(seen.times, self.times, self.points[None])))
+        return made[1]
 
     def drawn(self, seen: Motion, count: int, rng: np.random.Generator) -> Motion:
         """`count` of the draws, each about the vertical by a little as well."""

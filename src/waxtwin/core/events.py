@@ -266,7 +266,7 @@ def _set(s: Search) -> Event | None:
 @_detector("hand_break")
 def _hand_break(s: Search) -> Event | None:
     """Last instant before contact at which the wrists are still at their held distance."""
-    if s.motion.flat is not None:
+    if s.motion.flat is not None or s.motion.sight.by_model:  # a model loses the wrists behind the glove
         return picture_stops.hand_break(s)
     lift, contact = s.time("peak_knee"), s.time("foot_contact")
     if lift is None or contact is None:

@@ -41,7 +41,7 @@ _COMES_FLAT, _FLAT_VARIES = 0.022, 0.015  # s from touching to taking weight, en
 _STIRRED, _RISEN = 0.04, 0.16  # m, for 1.80 m: how far the front knee is up, twice on its way
 _FINISH_LATER, _FINISH_VARIES = 0.010, 0.022  # s
 _UNSURE_BREAK = 0.10  # s
-_LOAD_DOUBT = 0.05  # s
+_LOAD_DOUBT, _NO_LOAD, _STILL_BENDING = 0.05, 0.25, 0.02  # s
 
 
 @dataclass(frozen=True, slots=True)
@@ -322,6 +322,8 @@ def drive_start(s: Search) -> Event | None:
     with np.errstate(invalid="ignore"):
         deep = window[bend[window] > deepest - 1.5]
     time = s.crossing(bend, deepest - 1.5, int(deep[-1]) + 1)
+    if contact - time < _STILL_BENDING:  # it never straightens before landing, so nothing marks the moment
+        return s.event("drive_start", float(np.clip(time, lift, contact)), _NO_LOAD, trust=0.3)
     noise = np.degrees(s.motion.smoothed_noise("drive_hip") / (0.25 * s.motion.height))
     return s.event("drive_start", float(np.clip(time, lift, contact)), _LOAD_DOUBT + 0.01 * noise, trust=0.6)
 

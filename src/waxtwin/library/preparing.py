@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from waxtwin.core.analysis import Delivery, analyse
 from waxtwin.core.camera import Camera, Sight
+from waxtwin.core.depth.corrected import corrected
 from waxtwin.core.errors import TrackError, WaxTwinError
 from waxtwin.core.landmarks import INDEX, OPTIONAL
 from waxtwin.core.marks import Marks
@@ -288,6 +291,24 @@ def doubtful(marks: Marks) -> np.ndarray:
     return np.asarray(np.where(marks.seen[:, needed], marks.confidence[:, needed], 0.0).mean(axis=1))
 
 
+def _put_right(work: Preparation, clips: Sequence[tuple[ViewState, Marks, ClipClock]]) -> tuple[Marks, Marks]:
+    """Both clips' marks without what their model is off, by the stops that the first one with known stops gives."""
+    who = work.athlete
+    stops: dict[str, float] = {}
+    for view, marks, clock in clips:
+        if view.view in UNSEEN and view.camera is not None and not {"foot_contact", "release"} <= set(stops):
+            track, sight = place(marks, view.camera, view.view, clock), sight_of(view.camera, view.view, marks)
+            with suppress(TrackError):
+                stops = analyse(Delivery(who.name, track, who.throws, who.height_m, sight=sight)).event_times
+    out = []
+    for view, marks, clock in clips:
+        assert view.camera is not None
+        known = {name: clock.to_clip(time) for name, time in stops.items()}
+        seen = view.view in UNSEEN and who.height_m is not None
+        out.append(corrected(marks, view.camera, view.view, who.throws, who.height_m or 0.0, known) if seen else marks)
+    return out[0], out[1]
+
+
 def keep_in_space(library: Library, work: Preparation) -> str:
     """Make the throw's track from its first two clips with solved cameras; returns what came of it in one sentence.
 
@@ -300,7 +321,10 @@ def keep_in_space(library: Library, work: Preparation) -> str:
     assert one.marked is not None and two.marked is not None and one.camera is not None and two.camera is not None
     marks, clocks, cameras = (one.marked, two.marked), (one.clock, two.clock), (one.camera, two.camera)
     found = synchronise(*marks, clocks, cameras)
-    track, error = in_space(*marks, clocks, cameras, found.offset)
+    # what a model is off differs from view to view: the clocks are found from plain marks, then both put right
+    later = replace(two.clock, start=two.clock.start - found.offset * two.clock.slow)
+    mended = _put_right(work, ((one, marks[0], one.clock), (two, marks[1], later)))
+    track, error = in_space(*mended, clocks, cameras, found.offset)
     check_track(track)
     with library.change("Join two clips") as session:
         row = session.get_one(DeliveryRow, work.key)

@@ -59,7 +59,8 @@ class MeasureRow(QWidget):
         painter.setPen(colour("ink" if row.difference is not None else "soft"))
         spread = f"± {resolution(row, imperial)}" if row.resolution is not None else ""
         room = w - 62 if spread else w
-        name = painter.fontMetrics().elidedText(row.measure.label, Qt.TextElideMode.ElideRight, int(room))
+        named = f"{row.measure.label} (estimated)" if row.estimated else row.measure.label
+        name = painter.fontMetrics().elidedText(named, Qt.TextElideMode.ElideRight, int(room))
         painter.drawText(QRectF(left, 5, room, 19), Qt.AlignmentFlag.AlignVCenter, name)
         if spread:
             painter.setFont(font(-1.5))

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from waxtwin.core.body import Body
 from waxtwin.core.camera import project
+from waxtwin.core.estimated import InSpace
 from waxtwin.core.ghost import placing
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.measures import MEASURES
@@ -27,6 +28,7 @@ from waxtwin.ui.model.gauges import ALWAYS, Stroke, from_rubber, marks
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.rooms.pair.chalk_paint import paint_all_chalk
+from waxtwin.ui.rooms.pair.doubt import paint_doubt
 from waxtwin.ui.rooms.pair.floor import Floor
 from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
 from waxtwin.ui.rooms.pair.stage_clip import StageClip
@@ -113,6 +115,11 @@ class Stage(QWidget):
         """The motion on this stage, as far as it is known."""
         analysis = self.desk.pair.analysis(self.side)
         return None if analysis is None else analysis.motion
+
+    @property
+    def is_estimated(self) -> bool:
+        """Whether the figure shows an estimate in space, not what was seen."""
+        return self._in_space() is not None
 
     @property
     def flips(self) -> bool:
@@ -218,12 +225,7 @@ class Stage(QWidget):
         if display.shown != "clip" or not self.shows_clip:
             if over is not None:
                 over.paint_figure(painter, matrix)
-            painter.save()
-            painter.setOpacity(0.78 if self.clip.clip is not None else 1.0 if over is None else over.own_opacity)
-            if over is not None:
-                over.clip_own(painter)
-            paint_figure(painter, matrix, points, motion.height, WAX[self.tone])
-            painter.restore()
+            self._paint_own(painter, matrix, points, motion, time, over)
         if over is not None:
             over.paint_edge(painter)
         if display.trails:
@@ -235,6 +237,20 @@ class Stage(QWidget):
             paint_marks(painter, matrix, from_rubber(self.desk.view.read_point, body), lit=True)
         elif display.gauges:
             self._paint_gauges(painter, matrix, points, motion, time)
+
+    def _paint_own(
+        self, painter: QPainter, matrix: np.ndarray, points: np.ndarray, motion: Motion, time: float,
+        over: Overlay | None,
+    ) -> None:  # fmt: skip
+        """This side's figure, an estimated one before what it might as well be."""
+        painter.save()
+        painter.setOpacity(0.78 if self.clip.clip is not None else 1.0 if over is None else over.own_opacity)
+        if over is not None:
+            over.clip_own(painter)
+        elif (found := self._in_space()) is not None:
+            paint_doubt(painter, matrix, found, time, self._as_shown)
+        paint_figure(painter, matrix, points, motion.height, WAX[self.tone])
+        painter.restore()
 
     def _overlay(self, points: np.ndarray) -> Overlay | None:
         """The other side at the instant that it shows itself, laid over the body on this stage."""
@@ -268,10 +284,16 @@ class Stage(QWidget):
 
     def _points(self, motion: Motion, time: float) -> np.ndarray | None:
         """The body `(landmarks, 3)` as shown: canonical, or in its true frame; None outside the track."""
-        points = motion.body_at(time)
+        found = self._in_space()
+        points = (motion if found is None else found.motion_on(motion)).body_at(time)
         if np.isnan(points).all():
             return None
         return self._as_shown(points)
+
+    def _in_space(self) -> InSpace | None:
+        """What this throw was estimated to be in space, for a figure to be turned; over a clip it lies as seen."""
+        analysis = self.desk.pair.analysis(self.side)
+        return None if analysis is None or self.shows_clip else analysis.delivery.in_space
 
     def figure_matrix(self, motion: Motion) -> np.ndarray:
         """Projection of the turned figure into this widget, as near as it is looked at."""

@@ -55,6 +55,7 @@ def _notes(stage: Stage, seen: bool) -> list[str]:
     motion, clip, bare, shows = stage.motion, stage.clip.clip, stage.is_bare, stage.shows_clip
     figure = stage.desk.view.display.shown == "figure"
     unsolved = shows and clip is not None and clip.camera is None
+    flat = motion is not None and motion.flat is not None and not shows
     closeup = stage.desk.closeups.of(stage.key)
     found = (
         ("fetching the frame…", shows and stage.clip.late),
@@ -65,7 +66,8 @@ def _notes(stage: Stage, seen: bool) -> list[str]:
         ("left-hander, shown mirrored", stage.is_left and stage.flips),
         ("shown mirrored", not stage.is_left and stage.flips),
         (stage.clip.fault or "no clip; wax figure shown", not figure and not shows and not bare),
-        ("one camera: the figure is flat", motion is not None and motion.flat is not None and not shows),
+        ("one camera: the figure is flat", flat and not stage.is_estimated),
+        ("one camera: depth is estimated", flat and stage.is_estimated),
         ("camera not solved: no gauges on this clip", unsolved and not bare),
     )
     return [words for words, holds in found if holds]

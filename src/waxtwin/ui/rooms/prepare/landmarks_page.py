@@ -111,7 +111,8 @@ class LandmarksPage(Page):
         asked = aim.target if guide.leading and aim.kind == "mark" else ""
         self.joint.show_joint(asked)
         name = asked.replace("_", " ")
-        self.clicks.setText(f"Click the {name}. {look_for(asked)}" if asked else guide.said())
+        done = sum(click.done for click in guide.wanted()) if asked else 0
+        self.clicks.setText(f"{done + 1}: click the {name}. {look_for(asked)}" if asked else guide.said())
         kept = analysis is not None and analysis.delivery.in_space is not None
         self.begin.setVisible(not kept and not guide.leading)
         self.estimate.setVisible(not kept and not guide.leading)
