@@ -41,7 +41,7 @@ _COMES_FLAT, _FLAT_VARIES = 0.022, 0.015  # s from touching to taking weight, en
 _STIRRED, _RISEN = 0.04, 0.16  # m, for 1.80 m: how far the front knee is up, twice on its way
 _FINISH_LATER, _FINISH_VARIES = 0.010, 0.022  # s
 _UNSURE_BREAK = 0.10  # s
-_LOAD_DOUBT, _NO_LOAD, _STILL_BENDING = 0.05, 0.25, 0.02  # s
+_LOAD_DOUBT, _NO_LOAD, _STILL_BENDING = 0.05, 0.14, 0.02  # s
 
 
 @dataclass(frozen=True, slots=True)
