@@ -21,7 +21,7 @@ from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import HAND, MODEL, Marks
 from waxtwin.core.model_offsets import MOMENTS, offsets_of
 from waxtwin.core.model_offsets_table import OFF
-from waxtwin.core.placing import body_camera, place, sight_of
+from waxtwin.core.placing import body_camera, place, sight_of, throwing_arm
 from waxtwin.core.repair import cleaned
 from waxtwin.core.steps import finish
 from waxtwin.core.stops import StopsByHand
@@ -88,6 +88,18 @@ def test_sides_are_put_right_by_the_lifted_knee_and_where_limbs_pass_too_fast():
     for k in (lift, 320, 340):
         for name in ("lead_knee", "throwing_wrist"):
             assert mended.points[k, INDEX[name]] == pytest.approx(marks.points[k, INDEX[name]], abs=2), (k, name)
+
+
+@pytest.mark.parametrize(("name", "throws"), [("wren", "R"), ("pell", "L")])
+@pytest.mark.parametrize("view", ["side", "rear", "front"])
+def test_the_arm_is_told_from_the_lifted_knee_and_the_hand_whatever_it_was_taken_for(name, throws, view):
+    marks = as_model(marks_in(name, throws, view))
+    other = "L" if throws == "R" else "R"
+    assert throwing_arm(marks, throws) == throws
+    assert throwing_arm(marks.other_arm(), other) == throws
+    mended = cleaned(marks.other_arm().other_arm())  # named twice over is named as before
+    assert np.allclose(mended.points, marks.points, atol=1e-6, equal_nan=True)
+    assert throwing_arm(Marks.empty(marks.times), "R") is None
 
 
 # in space --------------------------------------------------------------------------------------------------------------

@@ -22,14 +22,18 @@ SUREST = "heavy"  # by far, and a throw takes it half a minute
 def find_pitcher(  # noqa: PLR0913 - what is known of a clip, and how it is to be looked at
     clip: Path, times: np.ndarray, size: tuple[int, int], throws: str, clock: ClipClock, *,
     name: str = "", model: str = SUREST, trim: tuple[float, float] | None = None, who: Person | None = None,
-    gentle: bool = False,
+    gentle: bool = False, said: bool = True,
 ) -> Steps[Marks]:  # fmt: skip
     """Marks of the likeliest pitcher, or of `who`, in the frames at `times` (frames,) s within the `trim`; what was
     begun is gone on with. A `gentle` search leaves the machine to whoever works at it.
 
-    Raises ClipError, which calls the clip by `name`, when nobody can be seen; or when the model stops.
+    The limbs are named for the arm in `throws`. Where nobody has `said` which arm it is, they are mended by the arm
+    that seems to throw, so that another name later is only another name. Raises ClipError, which calls the clip by
+    `name`, when nobody can be seen; or when the model stops.
     """
     found = yield from _found(clip, times, size, throws, name=name, model=model, trim=trim, who=who, gentle=gentle)
+    if not said and throwing_arm(found, throws, clock.slow) not in (None, throws):
+        return cleaned(found.other_arm(), clock.slow).other_arm()
     return cleaned(found, clock.slow)
 
 

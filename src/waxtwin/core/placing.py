@@ -11,6 +11,7 @@ from waxtwin.core.camera import Camera, Sight, affine, onto_plane, yaw_of
 from waxtwin.core.errors import TrackError
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import MODEL, Marks
+from waxtwin.core.repair import body_size, wrong_knee_up
 from waxtwin.core.stature import stature
 from waxtwin.core.track import PIVOT_AHEAD, Track
 
@@ -28,7 +29,9 @@ _MODEL_TURNS = (5.5, 17.0)
 _SIDE_TRAVEL = (0.2, 0.35)  # body sizes: the pelvis moves less end-on, more from the side; between, depth decides
 _END_ON_FROM = 55.0  # deg between the plate and the picture plane from which a view is one from the front or rear
 ARMS: Mapping[str, str] = {"R": "right", "L": "left"}
-_ARM_TELLS, _ARM_SPAN = 1.4, 0.05  # how much quicker the throwing hand is at least; s
+# How many times quicker (as a logarithm) a hand is that throws for sure, s that it is followed; body sizes that a hand
+# moves in that time anyway; and how clearly knees (-1 to 1) and hands (likewise) must speak together.
+_ARM_TELLS, _ARM_SPAN, _BARELY, _TELLS = 3.0, 0.05, 0.01, 0.3
 _FEWEST = 12  # frames in which both ankles are seen
 _SOLVED_YAW = 0.5
 # Standard deviation of the scale, as a share: a pixel's slip at either end of a known length and the throw a little
@@ -276,14 +279,21 @@ def suggest_view(marks: Marks, throws: str) -> str | None:
 
 
 def throwing_arm(marks: Marks, throws: str, slow: float = 1.0) -> str | None:
-    """With which arm ("R" or "L") a clip's pitcher seems to throw, whose limbs are named for `throws`; None where the
-    hands do not tell: one of them is by far the quicker while it is over the shoulder.
+    """With which arm ("R" or "L") a clip's pitcher seems to throw, whose limbs are named for `throws` and not yet mended.
+
+    The front leg is the one that is lifted, and the throwing hand by far the quicker while it is over the shoulder; None
+    where neither tells.
     """
-    quick = [_thrown(marks, side, slow) for side in ("throwing", "glove")]
-    if not all(np.isfinite(quick)) or max(quick) < _ARM_TELLS * max(min(quick), 1e-9):
+    size = body_size(marks)
+    if not size > 0:
         return None
-    other = "L" if throws == "R" else "R"
-    return throws if quick[0] > quick[1] else other
+    lifted = wrong_knee_up(marks, size, marks.rate(slow))
+    knees = -float(lifted.sum()) / max(float(np.abs(lifted).sum()), _FEWEST)
+    quick = [max(_thrown(marks, side, slow) / size, _BARELY) for side in ("throwing", "glove")]
+    told = knees + float(np.clip(np.log(quick[0] / quick[1]) / _ARM_TELLS, -1.0, 1.0))
+    if not np.isfinite(told) or abs(told) < _TELLS:
+        return None
+    return throws if told > 0 else "L" if throws == "R" else "R"
 
 
 def _thrown(marks: Marks, side: str, slow: float) -> float:

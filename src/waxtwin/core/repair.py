@@ -71,7 +71,7 @@ def _shortest_way(marks: Marks, size: float, rate: float) -> np.ndarray:
     dwell = np.array([0.0, _HALF / rate, _DWELL / rate])
     cost = np.tile(dwell[states.sum(axis=1)], (frames, 1))
     way = np.tile(_SWITCH * (1 - np.eye(len(states))), (max(frames - 1, 0), 1, 1))
-    cost += _wrong_knee_up(marks, size, rate)[:, None] * np.where(states[:, 1], -1.0, 1.0) * _LIFTED / rate
+    cost += wrong_knee_up(marks, size, rate)[:, None] * np.where(states[:, 1], -1.0, 1.0) * _LIFTED / rate
     for g, pairs in enumerate(PARTNERS.values()):
         one, other = ([INDEX[pair[side]] for pair in pairs] for side in (0, 1))
         a, b = _jumps_whole(marks.points[:, one] / size, marks.points[:, other] / size, rate)
@@ -107,7 +107,7 @@ def _jumps_whole(a: np.ndarray, b: np.ndarray, rate: float) -> tuple[np.ndarray,
     return a, b
 
 
-def _wrong_knee_up(marks: Marks, size: float, rate: float) -> np.ndarray:
+def wrong_knee_up(marks: Marks, size: float, rate: float) -> np.ndarray:
     """Per frame +1 where the back knee stands well over the front one before the throw, -1 the other way round, else 0.
 
     The knee that is lifted is the front leg's: end-on that tells the sides apart where nothing else does.

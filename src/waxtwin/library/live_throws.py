@@ -16,7 +16,7 @@ from waxtwin.formats.files import FormatError
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.formats.sidecar import Calibration
 from waxtwin.library.importing import add_view, bring_one
-from waxtwin.library.preparing import ViewState, keep_in_space, keep_marks, preparation_of
+from waxtwin.library.preparing import Preparation, ViewState, keep_in_space, keep_marks, preparation_of
 from waxtwin.library.records import Athlete, ThrowingSession
 from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
@@ -113,7 +113,7 @@ def prepare_throw(library: Library, key: int, model: str, *, gentle: bool = Fals
     for n, view in enumerate(work.views):
         if view.marks is not None and (view.marks.source == MODEL).any():
             continue
-        marks = yield from part(_landmarks(work.athlete.throws, view, model, gentle), n / count, (n + 1) / count)
+        marks = yield from part(_landmarks(work, view, model, gentle), n / count, (n + 1) / count)
         now = preparation_of(library, key)  # somebody may have trimmed the clip meanwhile
         kept = next((one for one in now.views if one.id == view.id), None)
         if kept is None:
@@ -130,15 +130,15 @@ def prepare_throw(library: Library, key: int, model: str, *, gentle: bool = Fals
     return notes
 
 
-def _landmarks(throws: str, view: ViewState, model: str, gentle: bool) -> Steps[Marks]:
+def _landmarks(work: Preparation, view: ViewState, model: str, gentle: bool) -> Steps[Marks]:
     from waxtwin.capture.clip import ClipReader
     from waxtwin.capture.pitcher import find_pitcher
 
     with ClipReader(view.path) as reader:
         times = reader.times
     return (yield from find_pitcher(
-        view.path, times, view.size, throws, view.clock, name=view.name, model=model, trim=view.trim,
-        gentle=gentle,
+        view.path, times, view.size, work.athlete.throws, view.clock, name=view.name, model=model, trim=view.trim,
+        gentle=gentle, said=work.named,
     ))  # fmt: skip
 
 

@@ -17,6 +17,7 @@ from waxtwin.core.errors import TrackError, WaxTwinError
 from waxtwin.core.landmarks import INDEX, OPTIONAL
 from waxtwin.core.marks import Marks
 from waxtwin.core.placing import (
+    ARMS,
     UNSEEN,
     ClipClock,
     body_camera,
@@ -25,6 +26,7 @@ from waxtwin.core.placing import (
     runs_forward,
     sight_of,
     suggest_view,
+    throwing_arm,
 )
 from waxtwin.core.repair import find_outliers, find_swaps
 from waxtwin.core.sync import in_space, synchronise
@@ -142,7 +144,7 @@ def todo(work: Preparation, view: ViewState | None) -> dict[str, list[str]]:
         left["clip"].append("Say who throws.")
     if view is not None:
         _clip_left(view, left)
-        _marks_left(view, left)
+        _marks_left(work, view, left)
     elif work.track is None:
         left["clip"].append("This throw has no clip.")
     if work.athlete.height_m is None:
@@ -165,12 +167,15 @@ def _clip_left(view: ViewState, left: dict[str, list[str]]) -> None:
         )
 
 
-def _marks_left(view: ViewState, left: dict[str, list[str]]) -> None:
+def _marks_left(work: Preparation, view: ViewState, left: dict[str, list[str]]) -> None:
     marks = view.marked
     if marks is None or not marks.seen.any():
         left["landmarks"].append("No landmarks yet: let them be found, or click them.")
         return
-    for swap in find_swaps(marks, view.clock.slow):
+    arm = None if work.named else throwing_arm(marks, work.athlete.throws, view.clock.slow)
+    if arm not in (None, work.athlete.throws):
+        left["landmarks"].append(f"It looks thrown with the {ARMS[str(arm)]} arm: say so under Clip.")
+    for swap in find_swaps(marks, view.clock.slow) if arm in (None, work.athlete.throws) else ():
         left["landmarks"].append(
             f"Left and right {swap.group} may have changed places from {marks.times[swap.start]:.2f} s "
             f"to {marks.times[swap.stop - 1]:.2f} s."

@@ -77,7 +77,7 @@ class LandmarkEdits:
 
             return (yield from find_pitcher(
                 view.path, times, view.size, work.athlete.throws, view.clock, name=view.name, model=model,
-                trim=view.trim, who=who,
+                trim=view.trim, who=who, said=work.named,
             ))  # fmt: skip
 
         def done(found: Marks) -> None:
