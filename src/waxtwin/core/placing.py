@@ -279,10 +279,10 @@ def suggest_view(marks: Marks, throws: str) -> str | None:
 
 
 def throwing_arm(marks: Marks, throws: str, slow: float = 1.0) -> str | None:
-    """With which arm ("R" or "L") a clip's pitcher seems to throw, whose limbs are named for `throws` and not yet mended.
+    """With which arm ("R" or "L") a clip's pitcher seems to throw; its limbs are named for `throws`, not yet mended.
 
-    The front leg is the one that is lifted, and the throwing hand by far the quicker while it is over the shoulder; None
-    where neither tells.
+    The front leg is the one that is lifted, and the throwing hand by far the quicker while it is over the shoulder;
+    None where neither tells.
     """
     size = body_size(marks)
     if not size > 0:
