@@ -87,7 +87,11 @@ def test_the_footing_of_a_pair_is_in_plain_words():
     assert mixed.grade == "weak" and "from the side" in mixed.differences[0] and len(mixed.limits) == 3
     assert "seen in space" not in mixed.sentence
     alike = footing(contrast(flat, flat))
-    assert alike.grade == "weak" and "depth" in alike.limits[0]
+    assert alike.grade == "weak" and "depth" in alike.limits[0] and "own size" not in alike.sentence
+    body = analyse(
+        replace(delivery_of("wren"), track=planar(track_of("wren")), sight=Sight(scale_sd=0.02, by_body=True))
+    )
+    assert "the body's own size in the picture, ± 2 %" in footing(contrast(body, body)).sentence
     slow = footing(contrast(analyse(delivery_of("wren", fps=60)), clean("ines")))
     assert slow.grade == "weak" and any("60" in one for one in slow.differences)
     found = replace(delivery_of("ines"), sight=Sight(by_model=True))

@@ -52,6 +52,10 @@ def footing(pair: Contrast) -> Footing:
     vague = sum(row.verdict == UNTOLD for row in known)
     if vague and pair.athlete.resolved:
         sentence += f" For {vague} of them it cannot be told whether the two differ or are alike."
+    by_body = [one.motion.sight for one in (pair.athlete, pair.twin) if one.motion.sight.by_body]
+    if by_body:
+        doubt = 100 * max(sight.scale_sd for sight in by_body)
+        sentence += f" Lengths rest on the body's own size in the picture, ± {doubt:.0f} %."
     return Footing(grade, sentence, tuple(_limits(pair, rate, differences))[:3], differences)
 
 
