@@ -21,6 +21,8 @@ from waxtwin.core.stops import ACCEPTED, BY_HAND, ESTIMATED, ORDER, Event, Stops
 _GUESSED_FRAMES, _GUESSED_MS = 3, 25.0
 _OPENS_AT_MOST = 0.14  # s that the beginning is off, however much marks waver
 _UNSEEN_OPENING = 0.20  # s
+_KNEE_WAVERS = (0.025, 0.05)  # s that a model's marks of a lifted knee are highest early or late, and end-on
+_FOOT_WAVERS = 0.008  # s that a model's marks of a foot come to rest early or late
 _AS_HIGH, _HELD_UP = 0.004, 0.4  # shares of height; s
 _SAME = 5e-4  # s: a time set by hand that near to the detected one is the detected one, accepted
 
@@ -173,7 +175,8 @@ def _foot_plant(s: Search) -> Event | None:
     hold = max(round(0.02 * s.motion.rate), 1)
     for i in s.frames(contact, release):
         if slow[i : i + hold].all():
-            return s.event("foot_plant", max(s.times[i], contact), 1.5 / s.motion.rate, trust)
+            wavers = _FOOT_WAVERS if s.motion.sight.by_model else 0.0
+            return s.event("foot_plant", max(s.times[i], contact), np.hypot(1.5 / s.motion.rate, wavers), trust)
     return s.event("foot_plant", release, 0.02, trust=0.2)
 
 
@@ -191,7 +194,9 @@ def _peak_knee(s: Search) -> Event | None:
     bend = max(bend, s.arch(s.at("lead_knee")[:, 2], time, 0.15))  # a knee held up for a moment is flat at its top
     spread = 2 * noise / bend if bend > 0 else 0.05
     if s.motion.flat is not None or s.motion.sight.by_model:
-        spread = max(spread, _as_high(s, time, contact))
+        spread = max(
+            spread, _as_high(s, time, contact), _KNEE_WAVERS[s.motion.flat == 0] if s.motion.sight.by_model else 0
+        )
     return s.event("peak_knee", time, spread)
 
 

@@ -22,6 +22,7 @@ _SLOW_RATE = 150.0  # frames a second: below, smoothing would hide what the fram
 _SIDE, _END_ON = 1, 0
 _DISAGREE = 0.6  # of the cues' own scatter that goes into the interval
 _THROW_HZ = 8.0  # of the copy on which the throw is found
+_MISPLACED = 0.003  # s that a model's hand is early or late by itself
 _STRONG = 0.55  # of the fastest: a hand that may be the throwing one
 _OVER = 0.05  # shares of height, over which a hand counts as up
 _REACH = 0.14  # s around its fastest that hold the release
@@ -38,10 +39,12 @@ _HIDDEN_DOUBT = 0.16  # s, for a beginning that is hardly seen
 _BREAK_LATE = 0.010  # s
 _SOONEST_LANDING = 0.20  # s after the hands part
 _COMES_FLAT, _FLAT_VARIES = 0.022, 0.015  # s from touching to taking weight, end-on
+_RISES = (0.45, 1.4)  # s that a lift takes
 _STIRRED, _RISEN = 0.04, 0.16  # m, for 1.80 m: how far the front knee is up, twice on its way
 _FINISH_LATER, _FINISH_VARIES = 0.010, 0.022  # s
 _UNSURE_BREAK = 0.10  # s
 _LOAD_DOUBT, _NO_LOAD, _STILL_BENDING = 0.05, 0.14, 0.02  # s
+_LOAD_ASIDE = 0.08  # s more where a model found the marks, or the camera stands off the side
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,7 +137,10 @@ def release(s: Search) -> Event | None:
         longest = path.peak(np.linalg.norm(hand - shoulder, axis=1))
         cues = [_cue(longest, 0.002, float(np.hypot(0.0045, 0.2 * frame))), highest]
     found = together(cues)
-    return None if found is None else s.event("release", found.time, 2 * found.doubt)
+    if found is None:
+        return None
+    doubt = float(np.hypot(found.doubt, _MISPLACED)) if s.motion.sight.by_model else found.doubt
+    return s.event("release", found.time, 2 * doubt)
 
 
 def _throw(s: Search) -> float | None:
@@ -221,6 +227,8 @@ def first_move(s: Search) -> Event | None:
     near, far = np.sqrt(_STIRRED), np.sqrt(_RISEN)
     start = first - (second - first) * near / (far - near)
     doubt = 0.02 + 0.25 * (first - start) + _HIDDEN_DOUBT * (1 - _trust(s, "lead_knee", before))
+    if not _RISES[0] < lift - start < _RISES[1]:  # a knee that was hidden, or another one
+        doubt = _HIDDEN_DOUBT
     return s.event("first_move", max(start, float(s.times[0])), 2 * doubt, trust=0.6)
 
 
@@ -325,7 +333,9 @@ def drive_start(s: Search) -> Event | None:
     if contact - time < _STILL_BENDING:  # it never straightens before landing, so nothing marks the moment
         return s.event("drive_start", float(np.clip(time, lift, contact)), _NO_LOAD, trust=0.3)
     noise = np.degrees(s.motion.smoothed_noise("drive_hip") / (0.25 * s.motion.height))
-    return s.event("drive_start", float(np.clip(time, lift, contact)), _LOAD_DOUBT + 0.01 * noise, trust=0.6)
+    aside = _LOAD_ASIDE if s.motion.sight.yaw else 0.6 * _LOAD_ASIDE if s.motion.sight.by_model else 0.0
+    doubt = float(np.hypot(_LOAD_DOUBT, aside)) + 0.01 * noise
+    return s.event("drive_start", float(np.clip(time, lift, contact)), doubt, trust=0.6)
 
 
 def finish(s: Search) -> Event | None:
