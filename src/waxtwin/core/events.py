@@ -244,7 +244,7 @@ def _first_move(s: Search) -> Event | None:
             time = s.crossing(speed, plain, int(below[-1]) + 1) if below.size else float(s.times[0])
             spread = 0.003 + (4 * noise + 3 * waver) / max(s.slope(speed, time), 0.1)
             return s.event("first_move", time, _UNSEEN_OPENING if s.motion.flat == 0 else min(spread, _OPENS_AT_MOST))
-    return s.event("first_move", s.times[0], 0.05, trust=0.3)
+    return s.event("first_move", s.times[0], _UNSEEN_OPENING if s.motion.flat == 0 else 0.05, trust=0.3)
 
 
 @_detector("set")
@@ -259,7 +259,7 @@ def _set(s: Search) -> Event | None:
     speed = _opening_speed(s)
     still = [i for i in s.frames(s.times[0], move) if speed[i] < level]
     if not still:
-        return s.event("set", min(s.times[0], move), 0.05, trust=0.3)
+        return s.event("set", min(s.times[0], move), _UNSEEN_OPENING if s.motion.flat == 0 else 0.05, trust=0.3)
     time = min(s.crossing(speed, level, still[-1] + 1), move)
     # how steeply the speed rises from here to the first move: at the instant itself the curve is all but flat
     rise = max(s.slope(speed, time), (0.25 * s.motion.scale - level) / max(move - time, 0.02), 0.1)
