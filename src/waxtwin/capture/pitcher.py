@@ -31,28 +31,6 @@ def find_pitcher(  # noqa: PLR0913 - what is known of a clip, and how it is to b
     that seems to throw, so that another name later is only another name. Raises ClipError, which calls the clip by
     `name`, when nobody can be seen; or when the model stops.
     """
-    found = yield from _found(clip, times, size, throws, name=name, model=model, trim=trim, who=who, gentle=gentle)
-    if not said and throwing_arm(found, throws, clock.slow) not in (None, throws):
-        return cleaned(found.other_arm(), clock.slow).other_arm()
-    return cleaned(found, clock.slow)
-
-
-def seen_arm(
-    clip: Path, times: np.ndarray, size: tuple[int, int], clock: ClipClock, *, model: str = SUREST
-) -> Steps[str | None]:
-    """With which arm ("R" or "L") the likeliest pitcher seems to throw; None where the hands do not tell.
-
-    Told from the marks as the model gives them: mending them leans on knowing the arm. Raises ClipError.
-    """
-    found = yield from _found(clip, times, size, "R", model=model)
-    return throwing_arm(found, "R", clock.slow)
-
-
-def _found(  # noqa: PLR0913
-    clip: Path, times: np.ndarray, size: tuple[int, int], throws: str, *,
-    name: str = "", model: str = SUREST, trim: tuple[float, float] | None = None, who: Person | None = None,
-    gentle: bool = False,
-) -> Steps[Marks]:  # fmt: skip
     yield 0.0
     name = name or shown_name(clip)
     pitcher = who
@@ -65,7 +43,10 @@ def _found(  # noqa: PLR0913
     inside = np.flatnonzero((times >= first - 1e-9) & (times <= last + 1e-9))
     if not inside.size:
         raise ClipError(f"{name}: the trim leaves no frame of this clip")
-    return (yield from find_landmarks(
+    marks = yield from find_landmarks(
         clip, times, throws, size=model, frames=(int(inside[0]), int(inside[-1]) + 1), crop=pitcher.reach(size),
         cache=user_cache_path("waxtwin") / "landmarks", gentle=gentle,
-    ))  # fmt: skip
+    )  # fmt: skip
+    if not said and throwing_arm(marks, throws, clock.slow) not in (None, throws):
+        return cleaned(marks.other_arm(), clock.slow).other_arm()
+    return cleaned(marks, clock.slow)

@@ -157,7 +157,7 @@ def _with_estimates(analysis: Analysis, values: dict[str, Value], withheld: Coll
         known = estimate.known_off(item.id)
         if values[item.id].reason in OUT_OF_VIEW and known is not None:
             figures, reason = evaluate(item, reading, withheld)
-            value = None if figures is None else float(figures[0]) - _off(analysis, item.id)
+            value = None if figures is None else float(figures[0]) - _estimate_off(analysis, item.id)[0]
             out[item.id] = Value(value, reason=reason, estimated=figures is not None)
     return out | _sequence(out)
 
@@ -206,14 +206,14 @@ def _estimated_copies(
     size = min(count, _ESTIMATED_COPIES)
     motion = estimate.drawn(analysis.motion, size, rng)
     reading = Reading(motion, jittered(analysis, size, rng), analysis.landing_stop)
-    return {item.id: item.function(reading) - _off(analysis, item.id) for item in wanted}
+    return {item.id: item.function(reading) - _estimate_off(analysis, item.id)[0] for item in wanted}
 
 
-def _off(analysis: Analysis, measure: str) -> float:
-    """What an estimate from a model's marks is off on average; from a person's own marks nothing is known to be."""
+def _estimate_off(analysis: Analysis, measure: str) -> tuple[float, float]:
+    """What the estimate is off in a measure on average, not known where a person set the marks, and its doubt."""
     estimate = analysis.delivery.in_space
-    known = None if estimate is None or not analysis.motion.sight.by_model else estimate.known_off(measure)
-    return 0.0 if known is None else known[0]
+    off, doubt = (None if estimate is None else estimate.known_off(measure)) or (0.0, 0.0)
+    return off if analysis.motion.sight.by_model else 0.0, doubt
 
 
 def resolve_all(analyses: Sequence[Analysis]) -> list[Analysis]:
@@ -245,6 +245,14 @@ def jittered(analysis: Analysis, size: int, rng: np.random.Generator) -> dict[st
     return stops
 
 
+def _own_doubt(analysis: Analysis, measure: str, value: float) -> float:
+    """What copies do not show of a measure's doubt, one standard deviation."""
+    motion = analysis.motion
+    if analysis.measures[measure].estimated:
+        return _estimate_off(analysis, measure)[1]
+    return model_doubt(measure, value, motion.flat) if motion.flat is not None and motion.sight.by_model else 0.0
+
+
 def _with_spread(analysis: Analysis, copies: Mapping[str, np.ndarray]) -> dict[str, Value]:
     values = dict(analysis.measures)
     for name, figures in copies.items():
@@ -254,10 +262,7 @@ def _with_spread(analysis: Analysis, copies: Mapping[str, np.ndarray]) -> dict[s
             continue
         lost = cost(name, value, analysis.motion.rate)
         # about the stated figure, not about their own mean: what the copies are off on average is doubt as well
-        motion = analysis.motion
-        own = model_doubt(name, value, motion.flat) if motion.flat is not None and motion.sight.by_model else 0.0
-        if values[name].estimated and analysis.delivery.in_space is not None:
-            own = (analysis.delivery.in_space.known_off(name) or (0.0, 0.0))[1]
+        own = _own_doubt(analysis, name, value)
         sd = float(np.sqrt(np.mean((seen - value) ** 2) + lost**2 + own**2))
         values[name] = replace(values[name], sd=sd, bias=float(np.mean(seen) - value) + lost)
     return values

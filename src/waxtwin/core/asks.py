@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -43,7 +44,7 @@ _WORDS: Mapping[str, str] = {
 
 def asks(analysis: Analysis) -> tuple[Ask, ...]:
     """What would bring measures that are missing, the most first."""
-    counts: dict[tuple[str, str], int] = {}
+    counts: Counter[tuple[str, str]] = Counter()
     clickable = OPEN["clicked"] if _from_the_side(analysis) else {}
     estimate = analysis.delivery.in_space
     for name in MEASURES:
@@ -51,23 +52,19 @@ def asks(analysis: Analysis) -> tuple[Ask, ...]:
         if value.available or value.reason is None:
             continue
         if value.reason in OUT_OF_VIEW:
-            _count(counts, (CLIP, ""))
+            counts[CLIP, ""] += 1
             if name in clickable and not (estimate is not None and estimate.clicked):
-                _count(counts, (CLICKS, ""))
+                counts[CLICKS, ""] += 1
         elif value.reason in _BY_REASON:
-            _count(counts, (_BY_REASON[value.reason], ""))
+            counts[_BY_REASON[value.reason], ""] += 1
         elif (stop := _stop_in(value.reason)) is not None:
-            _count(counts, (STOP, stop))
+            counts[STOP, stop] += 1
     found = [
         Ask(kind, stop, f"Set “{EVENTS[stop].short}”" if kind == STOP else _WORDS[kind], brings)
         for (kind, stop), brings in counts.items()
     ]
     # another clip means another day: what can be done with this one comes first
     return tuple(sorted(found, key=lambda ask: (ask.kind in (CLIP, RATE), -ask.brings)))
-
-
-def _count(counts: dict[tuple[str, str], int], key: tuple[str, str]) -> None:
-    counts[key] = counts.get(key, 0) + 1
 
 
 def _from_the_side(analysis: Analysis) -> bool:

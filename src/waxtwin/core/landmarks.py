@@ -23,6 +23,10 @@ LANDMARKS: tuple[str, ...] = (
 )  # fmt: skip
 OPTIONAL = frozenset({"ball", "navel", "nose"})
 INDEX: Mapping[str, int] = {name: i for i, name in enumerate(LANDMARKS)}
+MIDDLES: Mapping[str, tuple[str, str]] = {  # points midway between two landmarks
+    "pelvis": ("drive_hip", "lead_hip"),
+    "chest": ("throwing_shoulder", "glove_shoulder"),
+}
 
 _ARM_PARTS = ("shoulder", "elbow", "wrist", "hand")
 _LEG_PARTS = ("hip", "knee", "ankle", "heel", "toe")

@@ -73,24 +73,29 @@ class Marks:
         return replace(self, points=points, confidence=confidence, source=source)
 
     def exchange(self, group: str, start: int, stop: int) -> Marks:
-        """Left and right of a group changed over in frames [start, stop)."""
-        points, confidence, source = self.points.copy(), self.confidence.copy(), self.source.copy()
-        for a, b in PARTNERS[group]:
-            i, j = LANDMARKS.index(a), LANDMARKS.index(b)
-            for values in (points, confidence, source):
-                values[start:stop, [i, j]] = values[start:stop, [j, i]]
-        world = None if self.world is None else _mirrored(self.world, group, start, stop)
-        return replace(self, points=points, confidence=confidence, source=source, world=world)
+        """Left and right of a group changed over in frames [start, stop), where a model took them for each other: it
+        has read the body mirrored in depth as well.
+        """
+        return self._renamed(group, slice(start, stop), -1.0)
 
     def other_arm(self) -> Marks:
-        """The same marks of somebody who throws with the other arm: every limb's name changes sides."""
+        """The same marks of somebody who throws with the other arm: every limb's name changes sides, nothing else."""
         turned = self
-        for group, pairs in PARTNERS.items():
-            turned = turned.exchange(group, 0, self.times.size)
-            if turned.world is not None:  # only names change, nothing was misread
-                both = [LANDMARKS.index(name) for pair in pairs for name in pair]
-                turned.world[:, both, 2] *= -1.0
+        for group in PARTNERS:
+            turned = turned._renamed(group, slice(None), 1.0)
         return turned
+
+    def _renamed(self, group: str, frames: slice, depth: float) -> Marks:
+        """Left and right of a group changed over, their depths times `depth`."""
+        arrays = {"points": self.points, "confidence": self.confidence, "source": self.source}
+        if self.world is not None:
+            arrays["world"] = self.world * np.array([1.0, 1.0, depth])
+        changed = {name: getattr(self, name).copy() for name in arrays}
+        for a, b in PARTNERS[group]:
+            i, j = LANDMARKS.index(a), LANDMARKS.index(b)
+            for name, values in changed.items():
+                values[frames, [i, j]] = arrays[name][frames, [j, i]]
+        return replace(self, **changed)
 
     def merged(self, newer: Marks, source: int) -> Marks:
         """Marks of a newer automatic run wherever it saw something and no person has decided."""
@@ -138,13 +143,3 @@ class Marks:
     def gaps(self, landmark: int) -> list[tuple[int, int]]:
         """[start, stop) of the stretches in which a landmark that is seen elsewhere is missing."""
         return list(runs(~self.seen[:, landmark])) if self.seen[:, landmark].any() else []
-
-
-def _mirrored(world: np.ndarray, group: str, start: int, stop: int) -> np.ndarray:
-    """A model that takes the sides for each other has read the body mirrored in depth as well."""
-    out = world.copy()
-    for a, b in PARTNERS[group]:
-        i, j = LANDMARKS.index(a), LANDMARKS.index(b)
-        out[start:stop, [i, j]] = out[start:stop, [j, i]]
-        out[start:stop, [i, j], 2] *= -1.0
-    return out

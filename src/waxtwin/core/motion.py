@@ -11,7 +11,7 @@ import numpy as np
 
 from waxtwin.core.body import Body
 from waxtwin.core.camera import FIELD_SIGHT, Sight
-from waxtwin.core.landmarks import INDEX, LANDMARKS
+from waxtwin.core.landmarks import INDEX, LANDMARKS, MIDDLES
 from waxtwin.core.model_offsets import Offsets, offsets_of
 from waxtwin.core.smoothing import choose_cutoffs, derivative, fill_gaps, filtered, low_pass, noise_level
 from waxtwin.core.track import Track, hidden_axis
@@ -279,12 +279,9 @@ class Motion:
         return np.asarray(self._cache[key])
 
 
-_MIDDLES = {"pelvis": ("drive_hip", "lead_hip"), "chest": ("throwing_shoulder", "glove_shoulder")}
-
-
 def _members(name: str) -> list[int]:
     """Columns of a landmark, or of the pair whose middle it names."""
-    return [INDEX[one] for one in _MIDDLES.get(name, (name,))]
+    return [INDEX[one] for one in MIDDLES.get(name, (name,))]
 
 
 _WANDER_SHARES = np.array([_WANDER[name.rsplit("_", 1)[-1]] for name in LANDMARKS])

@@ -119,7 +119,7 @@ def _yaw_seen(marks: Marks, view: str, throws: str, tall: float) -> tuple[float,
     if found is None or UNSEEN[view] == 0:
         return 0.0, UNKNOWN_YAW
     yaws = np.arange(-60.0, 61.0)
-    seen = _turned_off(found, view)
+    seen = float(np.degrees(np.arcsin(np.sin(np.radians(found)))))  # as `yaw_of` has it, whichever way the plate lies
     square = np.exp(-0.5 * (yaws / _SQUARE) ** 2) / _SQUARE
     likely = (_MEANT_SQUARE * square / np.sqrt(2 * np.pi) + (1 - _MEANT_SQUARE) / yaws.size) * np.exp(
         -0.5 * ((yaws - seen) / _SEEN_YAW) ** 2
@@ -162,12 +162,6 @@ def plate_direction(marks: Marks, throws: str) -> float | None:
     angle -= _MODEL_TURNS[0] + (_MODEL_TURNS[1] - _MODEL_TURNS[0]) * abs(np.sin(np.radians(angle)))
     angle = angle if mirror > 0 else 180.0 - angle
     return float((angle + 180.0) % 360.0 - 180.0)
-
-
-def _turned_off(plate: float, view: str) -> float:
-    """Yaw (deg), as `yaw_of` has it, of a camera that sees the plate in this direction, against a view."""
-    side = np.sin(np.radians(plate)) if UNSEEN[view] == 1 else np.cos(np.radians(plate))
-    return float(np.degrees(np.arcsin(side)))
 
 
 def planar_camera(

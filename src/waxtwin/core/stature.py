@@ -9,7 +9,7 @@ from itertools import pairwise
 import numpy as np
 
 from waxtwin.core.errors import TrackError
-from waxtwin.core.landmarks import INDEX
+from waxtwin.core.landmarks import INDEX, MIDDLES
 from waxtwin.core.marks import Marks
 
 # Ears to the middle of the shoulders, on to the middle of the hips, down thigh and shank: joint to joint this is 0.892
@@ -22,7 +22,6 @@ _SEGMENTS: Mapping[tuple[str, str], float] = {
     ("lead_hip", "lead_knee"): 0.243, ("drive_knee", "drive_ankle"): 0.25, ("lead_knee", "lead_ankle"): 0.25,
     ("throwing_shoulder", "throwing_elbow"): 0.165, ("glove_shoulder", "glove_elbow"): 0.165,
 }  # fmt: skip
-_MIDDLES = {"chest": ("throwing_shoulder", "glove_shoulder"), "pelvis": ("drive_hip", "lead_hip")}
 _LONGEST = 92.0  # percentile of a length over the frames that counts as seen square on, above what wavers
 # Shares, standard deviations. End-on the body comes nearer or goes away while it throws, which nothing tells.
 _DOUBT: Mapping[str, float] = {"open side": 0.02, "closed side": 0.02, "front": 0.04, "rear": 0.05}
@@ -61,8 +60,8 @@ def stature(marks: Marks, view: str) -> Stature:
 
 
 def _place(marks: Marks, name: str) -> np.ndarray:
-    if name in _MIDDLES:
-        return np.asarray(marks.points[:, [INDEX[part] for part in _MIDDLES[name]]].mean(axis=1))
+    if name in MIDDLES:
+        return np.asarray(marks.points[:, [INDEX[part] for part in MIDDLES[name]]].mean(axis=1))
     return np.asarray(marks.points[:, INDEX[name]])
 
 

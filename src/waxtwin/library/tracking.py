@@ -17,6 +17,7 @@ from waxtwin.core.placing import (
     runs_forward,
     sight_of,
     suggest_view,
+    throwing_arm,
 )
 from waxtwin.core.steps import Steps
 from waxtwin.core.track import check_track
@@ -40,7 +41,7 @@ class Wish:
 def track_clip(clip: Path, wish: Wish, target: Path, note: Callable[[str], object]) -> Steps[None]:
     """Write the track of a clip and its sidecar; `note` is told what is not known. Raises WaxTwinError."""
     from waxtwin.capture.clip import ClipReader
-    from waxtwin.capture.pitcher import find_pitcher, seen_arm
+    from waxtwin.capture.pitcher import find_pitcher
     from waxtwin.capture.pose import SIZES
 
     _check(wish, SIZES)
@@ -54,12 +55,12 @@ def track_clip(clip: Path, wish: Wish, target: Path, note: Callable[[str], objec
         facts, times = reader.facts, reader.times
     captured = wish.capture_fps or sidecar.capture_fps or facts.captured
     clock = ClipClock(0.0, captured / facts.rate if captured else 1.0)
-    if wish.throws is None and not beside.is_file():
-        arm = yield from seen_arm(clip, times, facts.size, clock, model=wish.size)
-        if arm not in (None, throws):
-            throws = str(arm)
-            note(f"It looks thrown with the {ARMS[throws]} arm; say --throws if that is wrong.")
-    marks = yield from find_pitcher(clip, times, facts.size, throws, clock, model=wish.size)
+    said = wish.throws is not None or beside.is_file()
+    marks = yield from find_pitcher(clip, times, facts.size, throws, clock, model=wish.size, said=said)
+    arm = throws if said else throwing_arm(marks, throws, clock.slow) or throws
+    if arm != throws:
+        note(f"It looks thrown with the {ARMS[arm]} arm; say --throws if that is wrong.")
+        throws, marks = arm, marks.other_arm()
     view = wish.view or (known.camera if known is not None and known.camera != "other" else None)
     if view is None:
         view = suggest_view(marks, throws)

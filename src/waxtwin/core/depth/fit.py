@@ -87,10 +87,11 @@ class _Problem:
         return np.asarray((self.basis @ control).reshape(-1, COUNT, 3))
 
     def cost(self, control: np.ndarray, lengths: np.ndarray) -> float:
-        rows = all_rows(self.scene, self.points(control), lengths).residuals
+        points = self.points(control)
+        rows = all_rows(self.scene, points, lengths).residuals
         bend = self.second @ control / self.acceleration
         longer = (lengths - self.usual) / self.varies
-        rest = robust_rest(self.scene, self.points(control))
+        rest = robust_rest(self.scene, points)
         return float(0.5 * (rows @ rows + np.sum(bend**2) + longer @ longer) + rest)
 
     def normal(self, control: np.ndarray, lengths: np.ndarray) -> tuple[np.ndarray, ...]:
@@ -178,7 +179,7 @@ def _clock(footage: Footage) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     rate = (times.size - 1) / (times[-1] - times[0])
     every = max(round(rate / _SLOW_FRAMES), 1)
     fast = (times >= start) & (times <= stop)
-    clicked = (footage.marks.source[:, :COUNT] >= 4).any(axis=1)
+    clicked = footage.marks.fixed[:, :COUNT].any(axis=1)
     ends = np.isin(np.arange(times.size), (0, times.size - 1))
     chosen = np.flatnonzero(fast | clicked | ends | (np.arange(times.size) % every == 0))
     return chosen, np.asarray(spline(times)), np.asarray(spline.derivative(2)(times))
