@@ -14,9 +14,8 @@ from test_prepare import click_picture, give_marks, idle, prepared, press, shown
 from waxtwin.core.analysis import analyse, resolve
 from waxtwin.core.asks import CLICKS, HEIGHT, STOP, asks
 from waxtwin.core.camera import Camera, Sight, look_at, project
-from waxtwin.core.depth import Footage, Moments, estimate_steps
+from waxtwin.core.depth import Moments, OneCamera, estimate_steps
 from waxtwin.core.errors import TrackError
-from waxtwin.core.estimated import InSpace
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import HAND, MODEL, Marks
 from waxtwin.core.model_offsets import MOMENTS, offsets_of
@@ -125,7 +124,7 @@ def clicked(name, throws):
 def fitted():
     marks, camera, stops = clicked("pell", "L")
     moments = Moments(stops["peak_knee"], stops["foot_contact"], stops["release"])
-    return finish(estimate_steps(Footage(marks, camera, "L", 1, 1.84, moments))), marks, stops
+    return finish(estimate_steps(OneCamera(marks, camera, "L", 1, 1.84, moments))), marks, stops
 
 
 def test_a_left_hander_is_fitted_in_space_within_its_doubt(fitted):
@@ -148,7 +147,7 @@ def test_a_left_hander_is_fitted_in_space_within_its_doubt(fitted):
 
 def test_an_estimate_is_shown_as_one_with_its_doubt_and_only_where_the_gate_is_open(fitted):
     found, _, stops = fitted
-    space = InSpace(found.times, found.points, found.draws, "twelve clicks", clicked=True)
+    space = replace(found, why="twelve clicks", clicked=True)
     by_hand, own = StopsByHand(stops), replace(SEEN, by_model=False)  # these marks are not a model's
     throw = replace(delivery_of("pell"), track=planar(track_of("pell")), sight=own, by_hand=by_hand)
     shown = resolve(analyse(replace(throw, in_space=space)), 40)
@@ -170,7 +169,7 @@ def test_too_little_for_an_estimate_is_one_sentence():
     hidden[:, INDEX["drive_hip"]] = hidden[:, INDEX["lead_hip"]] = hidden[:, INDEX["glove_shoulder"]] = np.nan
     moments = Moments(stops["peak_knee"], stops["foot_contact"], stops["release"])
     with pytest.raises(TrackError, match="too few frames"):
-        finish(estimate_steps(Footage(replace(marks, points=hidden), camera, "L", 1, 1.84, moments)))
+        finish(estimate_steps(OneCamera(replace(marks, points=hidden), camera, "L", 1, 1.84, moments)))
 
 
 # in the window ---------------------------------------------------------------------------------------------------------

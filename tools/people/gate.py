@@ -18,8 +18,7 @@ from tools.people.marks import marks_in
 
 from waxtwin.core.analysis import Analysis, Delivery, analyse
 from waxtwin.core.camera import project
-from waxtwin.core.depth import Footage, Moments, estimate_steps
-from waxtwin.core.estimated import InSpace
+from waxtwin.core.depth import Moments, OneCamera, estimate_steps
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import Marks
 from waxtwin.core.measures import MEASURES
@@ -101,8 +100,8 @@ def _errors(
     if not {"peak_knee", "foot_contact", "release"} <= set(at):
         return {}
     moments = Moments(at["peak_knee"], at["foot_contact"], at["release"])
-    fit = finish(estimate_steps(Footage(marks, camera, throws, UNSEEN[view], height, moments, found.motion.offsets)))
-    shown = analyse(replace(delivery, in_space=InSpace(fit.times, fit.points, fit.draws, gated=False)))
+    fit = finish(estimate_steps(OneCamera(marks, camera, throws, UNSEEN[view], height, moments, found.motion.offsets)))
+    shown = analyse(replace(delivery, in_space=replace(fit, gated=False)))
     out = {}
     for name, item in MEASURES.items():
         value, true = shown.measures[name], truth.measures[name].value

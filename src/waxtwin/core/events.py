@@ -349,12 +349,9 @@ def _finish(s: Search) -> Event | None:
     if release is None:
         return None
     speed = s.speed("throwing_hand")
-    tail = s.frames(release, s.times[-1])
     peak = np.nanmax(speed[s.frames(release - 0.03, release + 0.03)], initial=0.0)
-    hold = max(round(0.05 * s.motion.rate), 1)
-    for i in tail:
-        if i + hold <= speed.size and (speed[i : i + hold] < 0.2 * peak).all():
-            time = max(s.crossing(speed, 0.2 * peak, int(i)), release)
-            noise = s.motion.smoothed_noise("throwing_hand", 1)
-            return s.event("finish", time, 0.002 + 3 * noise / max(s.slope(speed, time), 1.0))
+    time = s.settles(speed, 0.2 * peak, release, 0.05)
+    if time is not None:
+        noise = s.motion.smoothed_noise("throwing_hand", 1)
+        return s.event("finish", time, 0.002 + 3 * noise / max(s.slope(speed, time), 1.0))
     return s.event("finish", s.times[-1], 0.05, trust=0.3)

@@ -221,11 +221,10 @@ def first_move(s: Search) -> Event | None:
     if np.isfinite(height[before]).sum() < _FEW:
         return None
     standing = float(np.nanpercentile(height[before], 10))
-    first, second = (_leaves(s, height, before, standing + up * k) for up in (_STIRRED, _RISEN))
-    if first is None or second is None or second <= first:
+    passed = _traced_back(s, height, before, standing, (_STIRRED * k, _RISEN * k))
+    if passed is None:
         return None
-    near, far = np.sqrt(_STIRRED), np.sqrt(_RISEN)
-    start = first - (second - first) * near / (far - near)
+    start, first, _ = passed
     doubt = 0.02 + 0.25 * (first - start) + _HIDDEN_DOUBT * (1 - _trust(s, "lead_knee", before))
     if not _RISES[0] < lift - start < _RISES[1]:  # a knee that was hidden, or another one
         doubt = _HIDDEN_DOUBT
@@ -275,13 +274,11 @@ def hand_break(s: Search) -> Event | None:
     together_ = gap[held][np.isfinite(gap[held])]
     rest = min(float(np.median(together_)), _TOGETHER * k) if together_.size >= _FEW else _TOGETHER * k
     window = s.frames(max(s.times[0], lift - _HELD_FOR), contact)
-    passed = [_leaves(s, bridged, window, rest + over * k) for over in (_PARTED, _APART)]
-    first, second = passed
-    if first is None or second is None or second <= first:
+    passed = _traced_back(s, bridged, window, rest, (_PARTED * k, _APART * k))
+    if passed is None:
         return None
-    near, far, begun = np.sqrt(_PARTED), np.sqrt(_APART), np.sqrt(_BREAK)
-    start = first - (second - first) * near / (far - near)
-    time = start + (first - start) * begun / near
+    start, first, second = passed
+    time = start + (first - start) * np.sqrt(_BREAK / _PARTED)
     holes = [_hole(s.times[seen], instant) for instant in (first, second)]
     doubt = 0.012 + 0.15 * (second - first) + 0.3 * max(holes) + 0.3 / s.motion.rate
     if contact - time < _SOONEST_LANDING:  # not the hands' parting, but arms that were taken for each other
@@ -304,6 +301,19 @@ def _hole(seen: np.ndarray, time: float) -> float:
     if after == 0 or after == seen.size:
         return _UNSURE_BREAK
     return float(seen[after] - seen[after - 1])
+
+
+def _traced_back(
+    s: Search, curve: np.ndarray, window: np.ndarray, rest: float, over: tuple[float, float]
+) -> tuple[float, float, float] | None:
+    """When a curve that grows with the square of time began to leave its `rest`, and when it passed two heights over it
+    for good; None where it does not pass both.
+    """
+    first, second = (_leaves(s, curve, window, rest + height) for height in over)
+    if first is None or second is None or second <= first:
+        return None
+    near, far = np.sqrt(over[0]), np.sqrt(over[1])
+    return first - (second - first) * near / (far - near), first, second
 
 
 def _leaves(s: Search, curve: np.ndarray, window: np.ndarray, level: float) -> float | None:
@@ -345,11 +355,9 @@ def finish(s: Search) -> Event | None:
         return None
     speed = s.speed("throwing_hand")
     peak = np.nanmax(speed[s.frames(begun - 0.04, begun + 0.04)], initial=0.0)
-    level, hold = _FINISHED[s.motion.flat] * peak, max(round(0.05 * s.motion.rate), 1)
-    for i in s.frames(begun, s.times[-1]):
-        if i + hold <= speed.size and (speed[i : i + hold] < level).all():
-            time = max(s.crossing(speed, level, int(i)), begun)
-            noise = s.motion.smoothed_noise("throwing_hand", 1)
-            spread = _FINISH_VARIES + 0.7 / s.motion.rate + 1.5 * noise / max(s.slope(speed, time), 1.0)
-            return s.event("finish", time + _FINISH_LATER, spread, trust=0.8)
-    return s.event("finish", s.times[-1], 0.05, trust=0.3)
+    time = s.settles(speed, _FINISHED[s.motion.flat] * peak, begun, 0.05)
+    if time is None:
+        return s.event("finish", s.times[-1], 0.05, trust=0.3)
+    noise = s.motion.smoothed_noise("throwing_hand", 1)
+    spread = _FINISH_VARIES + 0.7 / s.motion.rate + 1.5 * noise / max(s.slope(speed, time), 1.0)
+    return s.event("finish", time + _FINISH_LATER, spread, trust=0.8)

@@ -83,6 +83,14 @@ class Search:
             return 0.0
         return max(float(-2.0 * np.polyfit(self.times[near] - time, curve[near], 2)[0]), 0.0)
 
+    def settles(self, curve: np.ndarray, level: float, after: float, hold: float) -> float | None:
+        """The instant after which a curve stays below a level for `hold` seconds; None where it never does."""
+        count = max(round(hold * self.motion.rate), 1)
+        for i in self.frames(after, self.times[-1]):
+            if i + count <= curve.size and (curve[i : i + count] < level).all():
+                return max(self.crossing(curve, level, int(i)), after)
+        return None
+
     def slope(self, curve: np.ndarray, time: float) -> float:
         """Size of the slope (per s) of a curve around an instant."""
         i = int(np.clip(round((time - self.times[0]) * self.motion.rate), 1, curve.size - 2))

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from waxtwin.core.analysis import Analysis
-from waxtwin.core.depth import Footage, Moments, estimate_steps
+from waxtwin.core.depth import Moments, OneCamera, estimate_steps
 from waxtwin.core.errors import TrackError
 from waxtwin.core.estimated import InSpace
 from waxtwin.core.landmarks import INDEX
@@ -64,14 +64,14 @@ def estimated(work: Preparation, view: ViewState, found: Analysis) -> Steps[InSp
         raise TrackError(f"{view.name}: {' and '.join(lost) or 'landmarks'} must be known for an estimate in space")
     camera = view.camera or view.guessed_camera(marks, work.athlete)
     moments = Moments(times["peak_knee"], times["foot_contact"], times["release"])
-    own = Marks(np.asarray(view.clock.to_throw(marks.times)), marks.points, marks.confidence, marks.source, marks.world)
+    own = replace(marks, times=np.asarray(view.clock.to_throw(marks.times)))
     throws, hidden, height = work.athlete.throws, UNSEEN[view.view], found.motion.height
-    footage = Footage(own, camera, throws, hidden, height, moments, found.motion.offsets)
+    footage = OneCamera(own, camera, throws, hidden, height, moments, found.motion.offsets)
     fit = yield from estimate_steps(footage)
     wanted = clicks_wanted(view, times)
     count = int((marks.source[:, [INDEX[name] for name in CLICKED]] >= HAND).sum())
     why = f"{count} clicks on hips and shoulders in {view.name}" if count else f"the landmarks of {view.name} alone"
-    return InSpace(fit.times, fit.points, fit.draws, why, all(click.done for click in wanted))
+    return replace(fit, why=why, clicked=all(click.done for click in wanted))
 
 
 def keep_in_space_estimate(library: Library, work: Preparation, found: InSpace | None) -> None:

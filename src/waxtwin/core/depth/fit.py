@@ -20,6 +20,7 @@ from waxtwin.core.depth.scene import Moments, Sighting, clicks_carried, make_sce
 from waxtwin.core.depth.skeleton import ACCELERATION, COUNT, KIND_NAMES, SHARES, VARIES
 from waxtwin.core.depth.starts import starts
 from waxtwin.core.depth.terms import Scene, all_rows, robust_rest
+from waxtwin.core.estimated import InSpace
 from waxtwin.core.marks import Marks
 from waxtwin.core.model_offsets import Offsets
 from waxtwin.core.steps import Steps
@@ -36,7 +37,7 @@ _LEAST_WEIGHT = 0.01
 
 
 @dataclass(frozen=True, eq=False)
-class Footage:
+class OneCamera:
     """What a fit starts from: marks on the throw's clock, their camera, the throwing arm ("R" or "L"), the axis that
     the camera does not see, standing height (m), the moments around which things are quick, and what the marks' model
     is usually off.
@@ -49,17 +50,6 @@ class Footage:
     height: float
     moments: Moments
     offsets: Offsets | None = None
-
-
-@dataclass(frozen=True, eq=False)
-class Estimate:
-    """`points` (frames, joints, 3) metres at `times` (frames,), canonical side, and `draws` (draws, frames, joints, 3)
-    of what they might as well be.
-    """
-
-    times: np.ndarray
-    points: np.ndarray
-    draws: np.ndarray
 
 
 @dataclass
@@ -129,7 +119,7 @@ class _Reading:
     cost: float
 
 
-def estimate_steps(footage: Footage, draws: int = DRAWS, seed: int = 0) -> Steps[Estimate]:
+def estimate_steps(footage: OneCamera, draws: int = DRAWS, seed: int = 0) -> Steps[InSpace]:
     """Fit the throw from several starts; each round of each start is a step. Raises TrackError when too little is seen.
 
     Readings of the picture that cost little more than the best share the draws with it.
@@ -161,10 +151,10 @@ def estimate_steps(footage: Footage, draws: int = DRAWS, seed: int = 0) -> Steps
     parts = [
         _drawn(reading, basis, int(np.sum(taken == k)), rng) for k, (_, reading) in enumerate(weighed) if k in taken
     ]
-    return Estimate(footage.marks.times, points, np.concatenate(parts).astype(np.float32))
+    return InSpace(footage.marks.times, points, np.concatenate(parts).astype(np.float32))
 
 
-def _clock(footage: Footage) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def _clock(footage: OneCamera) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Frames that are looked at, and the spline basis and its second derivative at every frame."""
     times = footage.marks.times
     start, stop = footage.moments.landing - _BEFORE, footage.moments.release + _AFTER

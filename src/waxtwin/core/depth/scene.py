@@ -182,7 +182,7 @@ def clicks_carried(marks: Marks) -> Marks:
             carried = np.interp(times, times[clicked], off[:, axis])
             away = np.maximum(np.maximum(times[clicked[0]] - times, times - times[clicked[-1]]), 0.0)
             points[free, j, axis] += (carried * np.exp(-away / 0.15))[free]
-    return Marks(marks.times, points, marks.confidence, marks.source, marks.world)
+    return replace(marks, points=points)
 
 
 def _without(marks: Marks, joint: int, free: np.ndarray, frame: int) -> np.ndarray:
