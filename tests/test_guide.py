@@ -3,11 +3,13 @@
 from dataclasses import replace
 
 import pytest
+from pypdfium2 import PdfDocument
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog
 
 from waxtwin.ui.model.settings import Settings, load_settings, save_settings
 from waxtwin.ui.shell.about_dialog import AboutDialog, packages
-from waxtwin.ui.shell.help_dialog import KEYS, page, titles
+from waxtwin.ui.shell.help_dialog import FILMING, KEYS, page, titles
 from waxtwin.ui.shell.tour import STOPS
 
 
@@ -22,6 +24,21 @@ def test_every_room_has_a_page_and_f1_opens_it(desk_window, qtbot):
         dialog.reject()
     assert [key.toString() for key in app.actions["help"].shortcuts()] == ["F1"]
     assert all(page(title).strip() for title in titles() if title != KEYS)
+
+
+def test_how_to_film_is_a_page_that_can_be_handed_over(desk_window, qtbot, tmp_path, monkeypatch):
+    app = desk_window(demo=False)
+    app.actions["filming"].trigger()
+    dialog = app.guide.dialog
+    assert dialog.list.currentItem().text() == FILMING and "tripod" in dialog.text.toPlainText().lower()
+    paper = tmp_path / "film.pdf"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(paper), ""))
+    qtbot.mouseClick(dialog.save, Qt.MouseButton.LeftButton)
+    with PdfDocument(paper) as made:
+        assert "tripod" in made[0].get_textpage().get_text_range().lower()
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "nowhere" / "film.pdf"), ""))
+    qtbot.mouseClick(dialog.save, Qt.MouseButton.LeftButton)
+    assert "film.pdf" in dialog.text.toPlainText()
 
 
 def test_the_sheet_of_keys_is_made_from_the_commands(desk_window):

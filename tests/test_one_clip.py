@@ -191,6 +191,9 @@ def test_one_press_then_what_would_bring_most_then_twelve_clicks(prepared, qtbot
     piece.go_to_step("ready")
     offered = [b.text() for b in pages["ready"].findChildren(QAbstractButton) if b.isVisibleTo(pages["ready"])]
     press(qtbot, pages["ready"], next(text for text in offered if text.startswith("Twelve clicks")))
+    press(qtbot, pages["landmarks"], "Stop clicking")
+    assert piece.aim.kind == "look"
+    press(qtbot, pages["landmarks"], "Begin the clicks")
     assert piece.step == "landmarks" and piece.aim.kind == "mark" and piece.aim.target in CLICKED
     assert "1: click the" in shown_text(pages["landmarks"]) and pages["landmarks"].joint.isVisibleTo(pages["landmarks"])
     true = seen_from_side(jitter=0.0).points
@@ -212,6 +215,12 @@ def test_one_press_then_what_would_bring_most_then_twelve_clicks(prepared, qtbot
     app.actions["undo"].trigger()
     idle(qtbot, app)
     assert piece.analysis.delivery.in_space is not None
+    press(qtbot, pages["landmarks"], "Drop the estimate")
+    idle(qtbot, app)
+    assert piece.analysis.delivery.in_space is None
+    press(qtbot, pages["landmarks"], "Estimate in space")  # the clicks are still there
+    idle(qtbot, app)
+    assert piece.analysis.delivery.in_space is not None and piece.analysis.delivery.in_space.clicked
     give_marks(app, as_model(seen_from_side(jitter=2.0)))  # other marks: what was worked out from the old ones goes
     idle(qtbot, app)
     assert piece.analysis.delivery.in_space is None

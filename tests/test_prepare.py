@@ -112,6 +112,13 @@ def test_from_raw_clip_to_the_desk(prepared, qtbot):
     idle(qtbot, app)
     assert piece.view.camera.scale == "planar" and piece.aim.kind == "look"
     assert 70 < piece.analysis.measures["stride_length"].value < 95
+    # thought better of: the body itself again, and back by undo
+    press(qtbot, pages["camera"], "the body itself")
+    idle(qtbot, app)
+    assert piece.analysis.motion.sight.by_body and "own size" in shown_text(pages["camera"])
+    app.actions["undo"].trigger()
+    idle(qtbot, app)
+    assert piece.view.camera.scale == "planar" and not piece.analysis.motion.sight.by_body
     # a stop set by hand, then taken back
     piece.go_to_step("stops")
     stops = pages["stops"]

@@ -7,6 +7,25 @@ from numba import njit
 
 
 @njit(cache=True, fastmath=True)
+def extent(corners, rows, columns):
+    """Twice a triangle's area, with its sign, and the first and last column and row that it may touch."""
+    ax, ay, bx, by, cx, cy = corners
+    area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
+    x0, x1 = int(max(0, np.floor(min(ax, bx, cx)))), int(min(columns - 1, np.ceil(max(ax, bx, cx))))
+    y0, y1 = int(max(0, np.floor(min(ay, by, cy)))), int(min(rows - 1, np.ceil(max(ay, by, cy))))
+    return area, x0, x1, y0, y1
+
+
+@njit(cache=True, fastmath=True)
+def place_in(corners, area, px, py):
+    """Shares of a triangle's first two corners at a point; the third has the rest."""
+    ax, ay, bx, by, cx, cy = corners
+    u = ((bx - px) * (cy - py) - (by - py) * (cx - px)) / area
+    v = ((cx - px) * (ay - py) - (cy - py) * (ax - px)) / area
+    return u, v
+
+
+@njit(cache=True, fastmath=True)
 def paint(flat, depth, faces, normals, colours, shade, nearest, picture, lamp, toward, ambient, gloss):  # noqa: PLR0913
     """Paint triangles into `picture` (rows, columns, 3) and `nearest` (rows, columns), both changed in place.
 
@@ -18,17 +37,13 @@ def paint(flat, depth, faces, normals, colours, shade, nearest, picture, lamp, t
     half = half / np.sqrt((half**2).sum())
     for f in range(faces.shape[0]):
         a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
-        ax, ay, bx, by, cx, cy = flat[a, 0], flat[a, 1], flat[b, 0], flat[b, 1], flat[c, 0], flat[c, 1]
-        area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
+        corners = flat[a, 0], flat[a, 1], flat[b, 0], flat[b, 1], flat[c, 0], flat[c, 1]
+        area, x0, x1, y0, y1 = extent(corners, rows, columns)
         if area == 0.0:
             continue
-        x0, x1 = int(max(0, np.floor(min(ax, bx, cx)))), int(min(columns - 1, np.ceil(max(ax, bx, cx))))
-        y0, y1 = int(max(0, np.floor(min(ay, by, cy)))), int(min(rows - 1, np.ceil(max(ay, by, cy))))
         for y in range(y0, y1 + 1):
             for x in range(x0, x1 + 1):
-                px, py = x + 0.5, y + 0.5
-                u = ((bx - px) * (cy - py) - (by - py) * (cx - px)) / area
-                v = ((cx - px) * (ay - py) - (cy - py) * (ax - px)) / area
+                u, v = place_in(corners, area, x + 0.5, y + 0.5)
                 w = 1.0 - u - v
                 if u < 0 or v < 0 or w < 0:
                     continue
@@ -57,18 +72,13 @@ def cover(flat, faces, mask):
     """Set `mask` (rows, columns) to 1 wherever a triangle of `flat` (vertices, 2) lies."""
     rows, columns = mask.shape
     for f in range(faces.shape[0]):
-        ax, ay = flat[faces[f, 0]]
-        bx, by = flat[faces[f, 1]]
-        cx, cy = flat[faces[f, 2]]
-        area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax)
+        a, b, c = faces[f, 0], faces[f, 1], faces[f, 2]
+        corners = flat[a, 0], flat[a, 1], flat[b, 0], flat[b, 1], flat[c, 0], flat[c, 1]
+        area, x0, x1, y0, y1 = extent(corners, rows, columns)
         if area == 0.0:
             continue
-        x0, x1 = int(max(0, np.floor(min(ax, bx, cx)))), int(min(columns - 1, np.ceil(max(ax, bx, cx))))
-        y0, y1 = int(max(0, np.floor(min(ay, by, cy)))), int(min(rows - 1, np.ceil(max(ay, by, cy))))
         for y in range(y0, y1 + 1):
             for x in range(x0, x1 + 1):
-                px, py = x + 0.5, y + 0.5
-                u = ((bx - px) * (cy - py) - (by - py) * (cx - px)) / area
-                v = ((cx - px) * (ay - py) - (cy - py) * (ax - px)) / area
+                u, v = place_in(corners, area, x + 0.5, y + 0.5)
                 if u >= 0 and v >= 0 and u + v <= 1:
                     mask[y, x] = 1.0

@@ -20,7 +20,6 @@ from waxtwin.core.placing import (
     ARMS,
     UNSEEN,
     ClipClock,
-    body_camera,
     found_by_model,
     place,
     runs_forward,
@@ -44,7 +43,18 @@ from waxtwin.library.arrays import (
 from waxtwin.library.records import DeliveryRow, ViewRow
 from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
-from waxtwin.library.throws import UNNAMED, assign, clip_place, clock_of, delivery_row, keep_track, sidecar_of, trim_of
+from waxtwin.library.throws import (
+    UNNAMED,
+    assign,
+    clip_place,
+    clock_of,
+    delivery_row,
+    guessed_camera,
+    keep_track,
+    sidecar_of,
+    size_of,
+    trim_of,
+)
 
 STEPS: Mapping[str, str] = {
     "clip": "Clip", "camera": "Camera", "landmarks": "Landmarks", "stops": "Stops", "ready": "Ready",
@@ -71,15 +81,11 @@ class ViewState:
     @property
     def size(self) -> tuple[int, int]:
         """Width and height of the picture."""
-        width, height = self.facts["size"]
-        return int(width), int(height)
+        return size_of(self.facts)
 
     def guessed_camera(self, marks: Marks, who: SidecarAthlete) -> Camera:
         """The camera that the figure itself gives, with what somebody said of it. Raises TrackError."""
-        said = {name: self.clicks.get(name) for name in ("roll", "yaw")}
-        return body_camera(
-            marks, self.view, who.throws, who.height_m, self.size, roll=said["roll"] or 0.0, yaw=said["yaw"]
-        )  # fmt: skip
+        return guessed_camera(marks, self.view, who, self.size, self.clicks)
 
     @property
     def marked(self) -> Marks | None:

@@ -65,14 +65,24 @@ def _nominal(library: Library, session: Session, view: ViewRow) -> Camera | None
     if view.marks is None or view.steadying is not None or row.track_from != f"view:{view.id}":
         return None
     marks = unpack_marks(library.get(session, view.marks)).window(*trim_of(view))
-    width, height = view.clip.facts["size"]
     try:
-        return body_camera(
-            marks, view.view, row.athlete.throws, row.athlete.height_m, (int(width), int(height)),
-            roll=view.clicks.get("roll") or 0.0, yaw=view.clicks.get("yaw"),
-        )  # fmt: skip
+        return guessed_camera(marks, view.view, row.athlete, size_of(view.clip.facts), view.clicks)
     except TrackError:
         return None
+
+
+def guessed_camera(
+    marks: Marks, view: str, who: Athlete | SidecarAthlete, size: tuple[int, int], clicks: Mapping[str, Any]
+) -> Camera:
+    """The camera that the figure itself gives, with what somebody said of its roll and yaw. Raises TrackError."""
+    roll, yaw = clicks.get("roll") or 0.0, clicks.get("yaw")
+    return body_camera(marks, view, who.throws, who.height_m, size, roll=roll, yaw=yaw)
+
+
+def size_of(facts: Mapping[str, Any]) -> tuple[int, int]:
+    """Width and height of a clip's picture."""
+    width, height = facts["size"]
+    return int(width), int(height)
 
 
 def trim_of(view: ViewRow) -> tuple[float, float]:

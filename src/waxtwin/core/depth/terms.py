@@ -1,7 +1,8 @@
 """What is known of a body in front of one camera, term by term; each adds rows to the least-squares problem.
 
 Standard deviations are in metres, for a standing height of 1.80 m where they are not shares of a length. The recipe's
-figures come from a study on simulated throws with a landmark model's wandering marks (docs/method.md).
+figures come from a study on simulated throws with a landmark model's wandering marks; how well it does, and what was
+tried besides, is in docs/corrector.md.
 """
 
 from __future__ import annotations

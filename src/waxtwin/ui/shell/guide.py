@@ -85,23 +85,24 @@ class Guide(QObject):
     # help ----------------------------------------------------------------------------------------------------------
     def show_help(self) -> None:
         """The page about the room that is on show."""
-        from waxtwin.ui.shell.help_dialog import HelpDialog
-
-        self.dialog = HelpDialog(self.w.window.title, self.keys(), self.w.window)
-        self.dialog.open()
+        self._open_page(self.w.window.title)
 
     def show_filming(self) -> None:
         """How to film, on one page."""
-        from waxtwin.ui.shell.help_dialog import FILMING, HelpDialog
+        from waxtwin.ui.shell.help_dialog import FILMING
 
-        self.dialog = HelpDialog(FILMING, self.keys(), self.w.window)
-        self.dialog.open()
+        self._open_page(FILMING)
 
     def show_keys(self) -> None:
         """The sheet of keys."""
-        from waxtwin.ui.shell.help_dialog import KEYS, HelpDialog
+        from waxtwin.ui.shell.help_dialog import KEYS
 
-        self.dialog = HelpDialog(KEYS, self.keys(), self.w.window)
+        self._open_page(KEYS)
+
+    def _open_page(self, title: str) -> None:
+        from waxtwin.ui.shell.help_dialog import HelpDialog
+
+        self.dialog = HelpDialog(title, self.keys(), self.w.window)
         self.dialog.open()
 
     def keys(self) -> list[tuple[str, str, str]]:
