@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from waxtwin.core.camera import Camera, Sight
 from waxtwin.core.errors import TrackError
+from waxtwin.core.marks import Marks
 from waxtwin.core.placing import ClipClock, body_camera
 from waxtwin.core.stops import StopsByHand
 from waxtwin.core.track import Track, bare_track
