@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 
@@ -29,7 +30,8 @@ def number_of(picture: np.ndarray) -> int:
 def film(
     path: Path, *, codec: str = "libx264", count: int = 60, rate: int = 60, steps: tuple[int, ...] = (10,),
     pixels: str = "yuv420p", size: tuple[int, int] = (320, 96), sound: bool = False, first: int = 0,
-    metadata: dict[str, str] | None = None, form: str | None = None, **options: str,
+    metadata: dict[str, str] | None = None, form: str | None = None,
+    picture: Callable[..., np.ndarray] = numbered_picture, **options: str,
 ) -> Path:  # fmt: skip
     """Write a numbered clip; `steps` are frame lengths in 1/600 s, taken in turn, starting at `first`."""
     with av.open(str(path), "w", format=form, options={"movflags": "use_metadata_tags"}) as container:
@@ -44,7 +46,7 @@ def film(
         audio = container.add_stream("aac", rate=8000) if sound else None
         at = first
         for k in range(count):
-            frame = av.VideoFrame.from_ndarray(numbered_picture(k, *size), format="rgb24")
+            frame = av.VideoFrame.from_ndarray(picture(k, *size), format="rgb24")
             frame.pts, frame.time_base = at, clock
             at += 1 if even else steps[k % len(steps)]
             container.mux(stream.encode(frame))
@@ -55,6 +57,20 @@ def film(
             container.mux(audio.encode(samples))
             container.mux(audio.encode())
     return path
+
+
+def woven(number: int, width: int, height: int) -> np.ndarray:
+    """Two instants of bars that move, in one picture: even lines of the earlier, odd lines of the later."""
+    picture = bars(2 * number, width, height)
+    picture[1::2] = bars(2 * number + 1, width, height)[1::2]
+    return picture
+
+
+def bars(number: int, width: int, height: int) -> np.ndarray:
+    """A numbered picture with bars below that move; they look alike every twelfth time."""
+    picture = numbered_picture(number, width, height)
+    picture[40:] = np.where((np.arange(width) + 4 * number) % 48 < 24, 200, 60)[:, None]
+    return picture
 
 
 def turned(path: Path, quarter_turns: int) -> Path:

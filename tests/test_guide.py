@@ -36,7 +36,7 @@ def test_how_to_film_is_a_page_that_can_be_handed_over(desk_window, qtbot, tmp_p
     qtbot.mouseClick(dialog.save, Qt.MouseButton.LeftButton)
     with PdfDocument(paper) as made:
         assert "tripod" in made[0].get_textpage().get_text_range().lower()
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "nowhere" / "film.pdf"), ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(paper / "film.pdf"), ""))  # no folder
     qtbot.mouseClick(dialog.save, Qt.MouseButton.LeftButton)
     assert "film.pdf" in dialog.text.toPlainText()
 

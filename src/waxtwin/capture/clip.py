@@ -11,16 +11,19 @@ import stat
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import islice
 from pathlib import Path
 
 import av
 import numpy as np
 
+from waxtwin.capture.weave import field_order
 from waxtwin.core.errors import WaxTwinError, shown_name
 
 _NEAR = 8  # frames ahead that are quicker decoded than sought
 _UNEVEN = 0.25  # share of a frame by which steps may differ in a clip of constant rate
 _RATE_KEYS = ("com.android.capture.fps", "capture_fps", "capture-fps", "com.apple.quicktime.capture.fps")
+_WEAVES_BELOW, _RUN = 31.0, 12  # frames a second that interlaced clips stay below; frames looked at in one go
 _TRIES = (0, 1, 2)  # keyframes to step back before the clip is opened anew
 
 _PLAIN_CLIPS = {
@@ -38,7 +41,8 @@ class ClipError(WaxTwinError):
 @dataclass(frozen=True)
 class ClipFacts:
     """What a clip says about itself. `size` (width, height) as shown; `rate` the frames a second at which it plays;
-    `captured` the frames a second at which it says it was taken, or None; `rotation` degrees already applied.
+    `captured` the frames a second at which it says it was taken, or None; `rotation` degrees already applied; `woven`
+    whether each picture holds two instants, line by line (interlaced).
     """  # fmt: skip
 
     codec: str
@@ -53,6 +57,7 @@ class ClipFacts:
     sound: bool
     captured: float | None
     whole: bool
+    woven: bool
 
 
 class ClipReader:
@@ -119,7 +124,21 @@ class ClipReader:
             context.codec.canonical_name, self._container.format.name, self.times.size,
             float(self.times[-1]) + middle, rate, even, self.size, self._rotation,
             _bits(context.format), bool(self._container.streams.audio), self._captured(), self._whole,
+            bool(self.field_order),
         )  # fmt: skip
+
+    @property
+    def field_order(self) -> str:
+        """In which order its lines were taken where each picture holds two instants, as `weave.field_order` has it."""
+        rate = (self.times.size - 1) / max(float(self.times[-1]), 1e-9)
+        return field_order(self._looks()) if rate < _WEAVES_BELOW else ""
+
+    def _looks(self) -> Iterator[av.VideoFrame]:
+        """Short runs of frames from three parts of the clip."""
+        last = self.times.size - 1
+        for share in (0.5, 0.7, 0.3):
+            for _, frame in islice(self.through(int(share * last)), _RUN):
+                yield frame
 
     def nearest(self, time: float) -> int:
         """Index of the frame shown at `time` seconds."""
@@ -140,6 +159,29 @@ class ClipReader:
         if found is None:
             raise ClipError(f"{shown_name(self.path)}: frame {index} cannot be decoded")
         return found
+
+    def through(self, first: int = 0) -> Iterator[tuple[int, av.VideoFrame]]:
+        """Every frame from `first` on with its index, as it is stored (not turned upright). What cannot be decoded is
+        left out.
+        """
+        self._decoder = None
+        try:
+            if self._counted:
+                self._container.close()
+                self._open()
+                yield from enumerate(self._container.decode(self._stream))
+                return
+            at = int(np.searchsorted(self._keys, first, side="right")) - 1
+            self._seek(self._keys[max(at, 0)])
+            assert self._decoder is not None
+            for frame in self._decoder:
+                place = self._place.get(frame.pts) if frame.pts is not None else None
+                if place is not None and place >= first:
+                    yield place, frame
+        except _FAULTS:
+            return
+        finally:
+            self._decoder = None
 
     def _find(self, index: int, passing: Passing | None) -> np.ndarray | None:
         if self._decoder is not None and 0 <= index - self._next <= _NEAR:

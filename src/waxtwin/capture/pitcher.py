@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 from platformdirs import user_cache_path
 
 from waxtwin.capture.clip import ClipError
+from waxtwin.capture.frame_check import fresh_frames
 from waxtwin.capture.people import Person, find_people
 from waxtwin.capture.pose import find_landmarks
 from waxtwin.core.errors import shown_name
 from waxtwin.core.marks import Marks
 from waxtwin.core.placing import ClipClock, throwing_arm
 from waxtwin.core.repair import cleaned
-from waxtwin.core.steps import Steps
+from waxtwin.core.steps import Steps, part
 
 SUREST = "heavy"  # by far, and a throw takes it half a minute
+_CHECK = 0.05  # share of the work in which it is seen whether frames repeat
 
 
 def find_pitcher(  # noqa: PLR0913 - what is known of a clip, and how it is to be looked at
@@ -43,10 +46,18 @@ def find_pitcher(  # noqa: PLR0913 - what is known of a clip, and how it is to b
     inside = np.flatnonzero((times >= first - 1e-9) & (times <= last + 1e-9))
     if not inside.size:
         raise ClipError(f"{name}: the trim leaves no frame of this clip")
-    marks = yield from find_landmarks(
+    fresh = yield from part(fresh_frames(clip), 0.0, _CHECK)
+    marks = yield from part(find_landmarks(
         clip, times, throws, size=model, frames=(int(inside[0]), int(inside[-1]) + 1), crop=pitcher.reach(size),
         cache=user_cache_path("waxtwin") / "landmarks", gentle=gentle,
-    )  # fmt: skip
+    ), _CHECK, 1.0)  # fmt: skip
+    if fresh.all():
+        return _mended(marks, throws, clock, said)
+    # a repeated picture is a stop and a leap that nobody made
+    return marks.repeating(fresh, _mended(replace(marks, fresh=fresh).once(), throws, clock, said))
+
+
+def _mended(marks: Marks, throws: str, clock: ClipClock, said: bool) -> Marks:
     if not said and throwing_arm(marks, throws, clock.slow) not in (None, throws):
         return cleaned(marks.other_arm(), clock.slow).other_arm()
     return cleaned(marks, clock.slow)

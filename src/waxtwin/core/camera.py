@@ -73,7 +73,8 @@ class Sight:
     """How a track was seen: whether its lengths are metres, and how far (deg, with its standard deviation) the one
     camera stood off the view that its plane of motion asks for; the standard deviation of its scale, as a share;
     whether a landmark model found it, whose marks waver; whether the scale is the body's own, so that lengths are right
-    as shares of standing height even where they are no metres; how well the upright is known (deg); and the view.
+    as shares of standing height even where they are no metres; how well the upright is known (deg); the view; and
+    whether its clock is true, or only guessed for slow motion that nobody stated.
     """  # fmt: skip
 
     scaled: bool = True
@@ -84,6 +85,7 @@ class Sight:
     by_body: bool = False
     roll_sd: float = 0.0
     view: str = ""
+    paced: bool = True
 
 
 FIELD_SIGHT = Sight()

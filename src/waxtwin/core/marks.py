@@ -27,7 +27,8 @@ class Marks:
     """`times` (frames,) seconds on the clip's clock; `points` (frames, landmarks, 2) pixels of the upright picture,
     x right, y down, NaN where missing; `confidence` (frames, landmarks) 0 to 1; `source` (frames, landmarks), an
     index into SOURCES. `world` (frames, landmarks, 3) is where the model believes the body's points to lie about the
-    hips, metres along the camera's right, down and ahead; None where no model looked.
+    hips, metres along the camera's right, down and ahead; None where no model looked. `fresh` (frames,) is whether a
+    frame shows an instant of its own; None where each does.
     """  # fmt: skip
 
     times: np.ndarray
@@ -35,6 +36,7 @@ class Marks:
     confidence: np.ndarray
     source: np.ndarray
     world: np.ndarray | None = None
+    fresh: np.ndarray | None = None
 
     @classmethod
     def empty(cls, times: np.ndarray) -> Marks:
@@ -106,12 +108,14 @@ class Marks:
             confidence=np.where(take, newer.confidence, self.confidence),
             source=np.where(take, np.uint8(source), self.source),
             world=self.world if newer.world is None else newer.world,
+            fresh=self.fresh if newer.fresh is None else newer.fresh,
         )
 
     def rate(self, slow: float = 1.0) -> float:
-        """True frames per second of a clip that plays `slow` times too slowly."""
-        span = float(self.times[-1] - self.times[0]) if self.times.size > 1 else 0.0
-        return slow * (self.times.size - 1) / span if span > 0 else 1.0
+        """True pictures per second of a clip that plays `slow` times too slowly, repeats not counted."""
+        times = self.times if self.fresh is None else self.times[self.fresh]
+        span = float(times[-1] - times[0]) if times.size > 1 else 0.0
+        return slow * (times.size - 1) / span if span > 0 else 1.0
 
     def filled(self, longest: float = GAP_SECONDS, slow: float = 1.0) -> Marks:
         """Gaps of at most `longest` true seconds closed by a cubic through their neighbourhood."""
@@ -135,10 +139,32 @@ class Marks:
         return np.concatenate([low, high], axis=1)
 
     def window(self, start: float, stop: float) -> Marks:
-        """The frames shown from `start` to `stop` seconds."""
+        """The frames shown from `start` to `stop` seconds, without those that repeat the one before."""
         keep = (self.times >= start - 1e-9) & (self.times <= stop + 1e-9)
+        if self.fresh is not None:
+            keep &= self.fresh
         world = None if self.world is None else self.world[keep]
         return Marks(self.times[keep], self.points[keep], self.confidence[keep], self.source[keep], world)
+
+    def once(self) -> Marks:
+        """The frames that show an instant of their own."""
+        return self if self.fresh is None else self.window(-np.inf, np.inf)
+
+    def told_repeats(self, slow: float = 1.0) -> str:
+        """That frames repeat, in plain words; nothing where none does."""
+        if self.fresh is None:
+            return ""
+        played = slow * (self.times.size - 1) / float(self.times[-1] - self.times[0])
+        return (
+            f"{int((~self.fresh).sum())} of {self.fresh.size} frames only repeat the one before: it shows "
+            f"{self.rate(slow):.0f} pictures a second, not {played:.0f}"
+        )
+
+    def repeating(self, fresh: np.ndarray, once: Marks) -> Marks:
+        """These frames with the marks of `once`, which has only the `fresh` ones; each other repeats the one before."""
+        shown = np.maximum(np.cumsum(fresh) - 1, 0)
+        world = None if once.world is None else once.world[shown]
+        return Marks(self.times, once.points[shown], once.confidence[shown], once.source[shown], world, fresh)
 
     def gaps(self, landmark: int) -> list[tuple[int, int]]:
         """[start, stop) of the stretches in which a landmark that is seen elsewhere is missing."""

@@ -5,7 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from waxtwin.core.contrast import UNTOLD, Contrast, Row
-from waxtwin.core.measures.registry import END_ON, NO_HEIGHT, NO_LANDMARKS, NO_SCALE, TOO_QUICK, VIEW_REASON, hindered
+from waxtwin.core.measures.registry import (
+    END_ON,
+    NO_HEIGHT,
+    NO_LANDMARKS,
+    NO_PACE,
+    NO_SCALE,
+    TOO_QUICK,
+    VIEW_REASON,
+    hindered,
+)
 from waxtwin.core.quality import MIDDLING
 from waxtwin.core.stops import EVENTS
 
@@ -15,6 +24,7 @@ _REMEDIES = {
     VIEW_REASON["front"]: "Add a clip of the same throw from the front or rear.",
     NO_SCALE: "Click a known length in the plane of motion, or solve the camera from points of the field.",
     NO_HEIGHT: "Type the standing height: metres and metres a second follow from it.",
+    NO_PACE: "State at how many frames a second the clip was taken, in the Prepare room.",
     TOO_QUICK: "Film with 120 frames a second or more, 240 at best.",
     NO_LANDMARKS: "Let the landmarks be found, in the Prepare room.",
     END_ON: "Add a clip of the same throw from another side.",

@@ -106,7 +106,8 @@ class View(_Kept):
 
 class SeenBy(_Kept):
     """How a track was seen: whether lengths are metres, how far off its ideal view the camera stood (deg), how sure its
-    scale is (a share), whether a landmark model found it, whether the scale is the body's own, how upright it is (deg).
+    scale is (a share), whether a landmark model found it, whether the scale is the body's own, how upright it is (deg),
+    the view, whether its clock is true.
     """  # fmt: skip
 
     scaled: bool = True
@@ -117,6 +118,7 @@ class SeenBy(_Kept):
     by_body: bool = False
     roll_sd: float = Field(default=0.0, ge=0, le=30)
     view: str = Field(default="", max_length=20)
+    paced: bool = True
 
     @classmethod
     def of(cls, sight: Sight) -> SeenBy:

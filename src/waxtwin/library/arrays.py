@@ -25,9 +25,10 @@ def unpack_track(data: bytes) -> Track:
 def pack_marks(marks: Marks) -> bytes:
     """The bytes of marks; positions to a hundredth of a pixel or better, depths to a millimetre."""
     world = {} if marks.world is None else {"world": marks.world.astype(np.float16)}
+    fresh = {} if marks.fresh is None else {"fresh": marks.fresh}
     return _pack(
         times=marks.times, points=marks.points.astype(np.float32), confidence=_share(marks.confidence),
-        source=marks.source, **world,
+        source=marks.source, **world, **fresh,
     )  # fmt: skip
 
 
@@ -35,7 +36,8 @@ def unpack_marks(data: bytes) -> Marks:
     """The marks of `pack_marks`."""
     found = _unpack(data)
     world = found["world"].astype(float) if "world" in found else None
-    return Marks(found["times"], found["points"].astype(float), found["confidence"] / 255.0, found["source"], world)
+    points, confidence = found["points"].astype(float), found["confidence"] / 255.0
+    return Marks(found["times"], points, confidence, found["source"], world, found.get("fresh"))
 
 
 def pack_in_space(found: InSpace) -> bytes:

@@ -50,7 +50,7 @@ class Brought:
 
 
 @dataclass(frozen=True)
-class _NewClip:
+class NewClip:
     """A clip that is safe in the library, or linked, before its row is written."""
 
     sha256: str
@@ -193,13 +193,14 @@ def cut_into(library: Library, key: int, view_id: int, bursts: Sequence[tuple[fl
                 ViewRow(
                     delivery_id=other.id, clip_id=view.clip_id, name=view.name, view=view.view,
                     first_s=first, last_s=last,
-                    start_s=view.start_s, capture_fps=view.capture_fps, camera=view.camera, clicks=view.clicks,
+                    start_s=view.start_s, capture_fps=view.capture_fps, likely_fps=view.likely_fps,
+                    camera=view.camera, clicks=view.clicks,
                     marks=view.marks, steadying=view.steadying,
                 )
             )  # fmt: skip
 
 
-def take_clip(library: Library, place: Path, *, link: bool) -> _NewClip:
+def take_clip(library: Library, place: Path, *, link: bool) -> NewClip:
     """Read what a clip says about itself, and copy it into the library unless it is there or only linked.
 
     Raises WaxTwinError; a copy that fails half-way is taken away again.
@@ -210,7 +211,7 @@ def take_clip(library: Library, place: Path, *, link: bool) -> _NewClip:
     digest = _hash_of(place)
     said = asdict(facts) | {"size": list(facts.size)}
     if link:
-        return _NewClip(digest, _linkable(place), True, plain(place.name), said)
+        return NewClip(digest, _linkable(place), True, plain(place.name), said)
     target = Path(CLIP_FOLDER) / f"{digest[:16]}{place.suffix.lower()}"
     whole = library.folder / target
     if not whole.is_file():
@@ -224,7 +225,7 @@ def take_clip(library: Library, place: Path, *, link: bool) -> _NewClip:
             raise FormatError(
                 place, f"it could not be copied into the library ({fault.strerror}); nothing was changed"
             ) from None
-    return _NewClip(digest, str(target), False, plain(place.name), said)
+    return NewClip(digest, str(target), False, plain(place.name), said)
 
 
 def _linkable(place: Path) -> str:
@@ -252,12 +253,18 @@ def _row(session: Session, file: Path, digest: str, sidecar: Sidecar) -> Deliver
     return row
 
 
-def _view_row(session: Session, row: DeliveryRow, view: View, clip: _NewClip, capture_fps: float | None) -> ViewRow:
+def clip_row(session: Session, clip: NewClip) -> ClipRow:
+    """The row of a clip that `take_clip` took, made when it is new."""
     found = session.scalars(select(ClipRow).where(ClipRow.sha256 == clip.sha256)).first()
     if found is None:
         found = ClipRow(sha256=clip.sha256, file=clip.file, linked=clip.linked, name=clip.name, facts=clip.facts)
         session.add(found)
         session.flush()
+    return found
+
+
+def _view_row(session: Session, row: DeliveryRow, view: View, clip: NewClip, capture_fps: float | None) -> ViewRow:
+    found = clip_row(session, clip)
     captured = capture_fps or clip.facts["captured"]
     return ViewRow(
         delivery_id=row.id, clip_id=found.id, name=clip.name, view=view.camera, start_s=view.start_s,

@@ -16,6 +16,7 @@ from waxtwin.core.depth.corrected import corrected
 from waxtwin.core.errors import TrackError, WaxTwinError
 from waxtwin.core.landmarks import INDEX, OPTIONAL
 from waxtwin.core.marks import Marks
+from waxtwin.core.pace import likely_rate
 from waxtwin.core.placing import (
     ARMS,
     UNSEEN,
@@ -73,6 +74,7 @@ class ViewState:
     trim: tuple[float, float]
     clock: ClipClock
     capture_fps: float | None
+    likely_fps: float | None
     camera: Camera | None
     clicks: Mapping[str, Any]
     marks: Marks | None
@@ -86,6 +88,11 @@ class ViewState:
     def guessed_camera(self, marks: Marks, who: SidecarAthlete) -> Camera:
         """The camera that the figure itself gives, with what somebody said of it. Raises TrackError."""
         return guessed_camera(marks, self.view, who, self.size, self.clicks)
+
+    @property
+    def paced(self) -> bool:
+        """Whether its clock is true, as far as anybody knows."""
+        return self.capture_fps is not None or self.likely_fps is None
 
     @property
     def marked(self) -> Marks | None:
@@ -138,7 +145,7 @@ def _view_state(library: Library, session: Any, row: ViewRow) -> ViewState:
     marks = None if row.marks is None else unpack_marks(library.get(session, row.marks))
     return ViewState(
         row.id, clip_place(library, row.clip), row.name, row.clip.facts, row.view, trim_of(row), clock_of(row),
-        row.capture_fps, camera, row.clicks, marks,
+        row.capture_fps, row.likely_fps, camera, row.clicks, marks,
         None if row.steadying is None else unpack_array(library.get(session, row.steadying)),
     )  # fmt: skip
 
@@ -166,8 +173,13 @@ def _clip_left(view: ViewState, left: dict[str, list[str]]) -> None:
         left["clip"].append(f"{view.name} is missing from where it was.")
     if view.view not in UNSEEN:
         left["clip"].append("Say from where it was filmed.")
-    rate = view.capture_fps or float(view.facts.get("rate", 0))
-    if rate < 100:
+    played = float(view.facts.get("rate", 0))
+    rate = view.capture_fps or played
+    if not view.paced and view.likely_fps and played:
+        left["clip"].append(
+            f"It seems slowed about {view.likely_fps / played:.0f} times: state the rate at which it was taken."
+        )
+    elif rate < 100:
         left["clip"].append(
             f"It counts as {rate:.0f} frames a second. If it is slow motion, state the rate at which it was taken."
         )
@@ -194,21 +206,16 @@ def _marks_left(work: Preparation, view: ViewState, left: dict[str, list[str]]) 
         left["landmarks"].append(f"Never seen: {', '.join(missing).replace('_', ' ')}.")
 
 
-def track_of(work: Preparation, view: ViewState, marks: Marks | None = None, camera: Camera | None = None
-             ) -> tuple[Track, Sight, Camera]:  # fmt: skip
-    """The track that one clip gives, how it is seen, and the camera that was used. Raises WaxTwinError."""
-    found = view.still(marks or view.marks or Marks.empty(np.zeros(0)))
-    if not found.seen.any():
-        raise TrackError(f"{view.name}: there are no landmarks yet")
-    used = camera or view.camera
-    if used is None:
-        used = view.guessed_camera(found, work.athlete)
+def _track_of(work: Preparation, view: ViewState, marks: Marks) -> tuple[Track, Sight]:
+    """The track that a clip's marks give and how it is seen. Raises WaxTwinError."""
+    found = view.still(marks)
+    used = view.camera or view.guessed_camera(found, work.athlete)
     track = place(found, used, view.view, view.clock)
     try:
         check_track(track)
     except TrackError as fault:
         raise TrackError(f"{view.name}: {fault}") from None
-    return track, sight_of(used, view.view, found, work.athlete.height_m), used
+    return track, replace(sight_of(used, view.view, found, work.athlete.height_m), paced=view.paced)
 
 
 def keep_marks(library: Library, work: Preparation, view: ViewState, marks: Marks, label: str) -> str | None:
@@ -221,7 +228,10 @@ def keep_marks(library: Library, work: Preparation, view: ViewState, marks: Mark
             row.view = suggested
             view = replace(view, view=suggested)
             note = f"{view.name} is taken as filmed from the {suggested}; say otherwise under Clip if that is wrong."
-        return _follow(library, session, work, view, marks, view.camera) or note
+        if view.capture_fps is None and view.marks is None:
+            row.likely_fps = likely_rate(view.still(marks), float(view.facts.get("rate", 0)))
+            view = replace(view, likely_fps=row.likely_fps, clock=_new_clock(session, work, view, row))
+        return _follow(library, session, work, view, marks) or note
 
 
 def keep_athlete(library: Library, work: Preparation, who: SidecarAthlete) -> str | None:
@@ -237,7 +247,7 @@ def keep_athlete(library: Library, work: Preparation, who: SidecarAthlete) -> st
                 marks = marks.other_arm()
                 session.get_one(ViewRow, view.id).marks = library.put(session, pack_marks(marks))
             if marks is not None and work.track_from == f"view:{view.id}":
-                note = _follow(library, session, now, view, marks, view.camera)
+                note = _follow(library, session, now, view, marks)
     return note
 
 
@@ -249,7 +259,8 @@ def keep_camera(
         row = session.get_one(ViewRow, view.id)
         row.camera = {} if camera is None else Calibration.of(camera).model_dump()
         row.clicks = dict(clicks)
-        return _follow(library, session, work, view, view.marks, camera)
+        after = replace(view, camera=camera, clicks=row.clicks)
+        return _follow(library, session, work, after, after.marks)
 
 
 def keep_steadying(library: Library, work: Preparation, view: ViewState, motion: np.ndarray | None) -> str | None:
@@ -258,14 +269,14 @@ def keep_steadying(library: Library, work: Preparation, view: ViewState, motion:
         row = session.get_one(ViewRow, view.id)
         row.steadying = None if motion is None else library.put(session, pack_array(motion.astype(np.float32)))
         after = replace(view, steadying=motion)
-        return _follow(library, session, work, after, view.marks, view.camera)
+        return _follow(library, session, work, after, view.marks)
 
 
 def use_clip(library: Library, work: Preparation, view: ViewState) -> str | None:
     """Put the track that a clip gives in the place of the one that came from a file."""
     with library.change(f"Track from {view.name}") as session:
         session.get_one(DeliveryRow, work.key).track_from = f"view:{view.id}"
-        return _follow(library, session, replace(work, track_from=""), view, view.marks, view.camera)
+        return _follow(library, session, replace(work, track_from=""), view, view.marks)
 
 
 def keep_clip(library: Library, work: Preparation, view: ViewState, label: str, /, **values: Any) -> str | None:
@@ -274,20 +285,28 @@ def keep_clip(library: Library, work: Preparation, view: ViewState, label: str, 
         row = session.get_one(ViewRow, view.id)
         for name, value in values.items():
             setattr(row, name, value)
+        _new_clock(session, work, view, row)
         session.flush()
         after = _view_state(library, session, row)
-        return _follow(library, session, work, after, after.marks, after.camera)
+        return _follow(library, session, work, after, after.marks)
 
 
-def _follow(
-    library: Library, session: Any, work: Preparation, view: ViewState, marks: Marks | None, camera: Camera | None
-) -> str | None:
+def _new_clock(session: Any, work: Preparation, view: ViewState, row: ViewRow) -> ClipClock:
+    """A clip's clock after a change; stops that were set by hand stay on their frames."""
+    clock = clock_of(row)
+    if clock != view.clock and (len(work.views) == 1 or work.track_from == f"view:{view.id}"):
+        for event in session.get_one(DeliveryRow, work.key).events:
+            event.time = float(clock.to_throw(view.clock.to_clip(event.time)))
+    return clock
+
+
+def _follow(library: Library, session: Any, work: Preparation, view: ViewState, marks: Marks | None) -> str | None:
     """Remake the throw's track from a clip, unless it came from a file or there is nothing to make it from."""
-    if work.track_from == "file" or marks is None or not marks.window(*view.trim).seen.any():
+    if work.track_from == "file" or marks is None or not view.still(marks).seen.any():
         return None
     row = session.get_one(DeliveryRow, work.key)
     try:
-        track, sight, _ = track_of(work, view, marks, camera)
+        track, sight = _track_of(work, view, marks)
     except WaxTwinError as fault:
         return str(fault)
     keep_track(library, session, row, pack_track(track), sight, f"view:{view.id}")
@@ -337,11 +356,12 @@ def keep_in_space(library: Library, work: Preparation) -> str:
     mended = _put_right(work, ((one, marks[0], one.clock), (two, marks[1], later)))
     track, error = in_space(*mended, clocks, cameras, found.offset)
     check_track(track)
+    sight = Sight(by_model=any(map(found_by_model, marks)), paced=one.paced and two.paced)
     with library.change("Join two clips") as session:
         row = session.get_one(DeliveryRow, work.key)
         # the second clip's time 0 of the throw moves by the offset
         session.get_one(ViewRow, two.id).start_s = two.clock.start - found.offset * two.clock.slow
-        keep_track(library, session, row, pack_track(track), Sight(by_model=any(map(found_by_model, marks))), "space")
+        keep_track(library, session, row, pack_track(track), sight, "space")
     return (
         f"{two.name} runs {found.offset * 1000:+.1f} ms (± {found.spread * 1000:.1f}) against {one.name}; "
         f"their rays pass each other by {error:.1f} pixels at the median."

@@ -123,7 +123,8 @@ class ViewRow(Base):
     """A clip of a throw: its name, from where, which part, on which clock, through which camera, with which marks.
 
     `first_s` and `last_s` are the trim in seconds of the clip; `start_s` and `slow` its clock; `capture_fps` the true
-    rate of capture where it was stated; `camera` the camera as JSON; `clicks` what was clicked to find it.
+    rate of capture where it was stated, `likely_fps` what it seems to be where it was not; `camera` the camera as JSON;
+    `clicks` what was clicked to find it.
     """
 
     __tablename__ = "view"
@@ -136,6 +137,7 @@ class ViewRow(Base):
     last_s: Mapped[float | None]
     start_s: Mapped[float] = mapped_column(default=0.0)
     capture_fps: Mapped[float | None]
+    likely_fps: Mapped[float | None]
     camera: Mapped[dict[str, Any]] = mapped_column(default=dict)
     clicks: Mapped[dict[str, Any]] = mapped_column(default=dict)
     marks: Mapped[str | None]

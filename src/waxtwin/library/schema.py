@@ -19,7 +19,7 @@ from waxtwin.library.private import make_file, settle
 if TYPE_CHECKING:
     from alembic.config import Config
 
-HEAD = "0005"
+HEAD = "0006"
 _NEW = ".new"
 
 

@@ -141,10 +141,9 @@ def view_of(row: ViewRow) -> View:
 
 
 def clock_of(row: ViewRow) -> ClipClock:
-    """The clock of a clip: its stated capture rate over the rate at which it plays."""
-    played = row.clip.facts.get("rate")
-    slow = row.capture_fps / played if row.capture_fps and played else 1.0
-    return ClipClock(row.start_s, slow)
+    """The clock of a clip: its stated capture rate, or else its likely one, over the rate at which it plays."""
+    played, taken = row.clip.facts.get("rate"), row.capture_fps or row.likely_fps
+    return ClipClock(row.start_s, taken / played if taken and played else 1.0)
 
 
 def clip_places(library: Library, row: DeliveryRow) -> list[Path]:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from waxtwin.core.camera import Camera
 from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.marks import Marks
+from waxtwin.core.pace import likely_rate
 from waxtwin.core.placing import (
     ARMS,
     VIEWS,
@@ -25,6 +28,9 @@ from waxtwin.formats.files import FormatError
 from waxtwin.formats.place import sidecar_path
 from waxtwin.formats.sidecar import Calibration, SeenBy, Sidecar, View, read_sidecar, write_sidecar
 from waxtwin.formats.tracks import write_track
+
+if TYPE_CHECKING:
+    from waxtwin.capture.clip import ClipFacts
 
 
 @dataclass(frozen=True)
@@ -57,6 +63,11 @@ def track_clip(clip: Path, wish: Wish, target: Path, note: Callable[[str], objec
     clock = ClipClock(0.0, captured / facts.rate if captured else 1.0)
     said = wish.throws is not None or beside.is_file()
     marks = yield from find_pitcher(clip, times, facts.size, throws, clock, model=wish.size, said=said)
+    likely = None if captured else likely_rate(marks, facts.rate)
+    clock = ClipClock(0.0, likely / facts.rate) if likely else clock
+    for odd in _oddities(marks, facts, clock, likely):
+        note(odd)
+    marks = marks.once()
     arm = throws if said else throwing_arm(marks, throws, clock.slow) or throws
     if arm != throws:
         note(f"It looks thrown with the {ARMS[arm]} arm; say --throws if that is wrong.")
@@ -80,8 +91,21 @@ def track_clip(clip: Path, wish: Wish, target: Path, note: Callable[[str], objec
     if view in ("open side", "closed side") and not runs_forward(track):
         note("The pitcher moves away from the plate: is it the other side, or the other arm?")
     write_track(track, target)
-    seen = SeenBy.of(sight_of(camera, view, marks, height))
+    seen = SeenBy.of(replace(sight_of(camera, view, marks, height), paced=likely is None))
     write_sidecar(_sidecar(sidecar, clip, view, camera, clock, throws, height, captured, seen), sidecar_path(target))
+
+
+def _oddities(marks: Marks, facts: ClipFacts, clock: ClipClock, likely: float | None) -> Iterator[str]:
+    """What is unusual about a clip's frames, and what follows from it."""
+    if likely is not None:
+        yield (
+            f"It seems slowed about {clock.slow:.0f} times and counts as taken at {likely:.0f} frames a second; "
+            "nothing timed is shown until --capture-fps says the true rate."
+        )
+    if told := marks.told_repeats(clock.slow):
+        yield f"{told}."
+    if facts.woven:
+        yield "It is interlaced: each picture holds two instants. The Prepare room takes its fields apart."
 
 
 def _told(camera: Camera, view: str, height: float | None) -> str:

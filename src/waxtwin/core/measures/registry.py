@@ -58,6 +58,7 @@ ANGLES: Mapping[str, str] = {
 
 _SLACK_FRAMES = 1.5  # two stops in one frame may be found the wrong way round
 _LENGTHS = ("m", "%", "m/s", "m/s2")
+TIMED = ("ms", "m/s", "m/s2", "deg/s")  # units with time in them
 NO_LANDMARKS = "there are no landmarks yet"
 MISSED = "a landmark is missing at this stop, or it never happens in this throw"
 _PLANE = {"side": 1, "front": 0}  # the axis that a picture-plane stand-in's view does not show
@@ -66,6 +67,7 @@ NO_SCALE = "needs a known length or a solved camera"
 NO_HEIGHT = "needs the standing height"
 LEAST_RATE = 60.0  # frames a second: below, the arm passes layback and release between two frames
 TOO_QUICK = f"the arm is too quick for fewer than {LEAST_RATE:.0f} frames a second"
+NO_PACE = "the clip seems slowed, and at which rate it was taken is not stated"
 END_ON = "seen end-on"
 _SHORTEST = 0.35  # of its own length: a segment seen shorter than this has no direction in the picture
 
@@ -288,7 +290,7 @@ def hindered(reason: str) -> bool:
     return reason in _OF_FOOTAGE or reason.startswith(("the stop", "the landmark", "one side is seen"))
 
 
-_OF_FOOTAGE = frozenset({*VIEW_REASON.values(), NO_SCALE, NO_HEIGHT, TOO_QUICK, END_ON, MISSED, NO_LANDMARKS})
+_OF_FOOTAGE = frozenset({*VIEW_REASON.values(), NO_SCALE, NO_HEIGHT, NO_PACE, TOO_QUICK, END_ON, MISSED, NO_LANDMARKS})
 
 
 def is_planar(item: Measure, motion: Motion) -> bool:
@@ -306,6 +308,8 @@ def _unavailable(item: Measure, reading: Reading, withheld: Collection[str]) -> 
     sight = reading.motion.sight
     if not sight.scaled and item.unit in _LENGTHS and not item.relative and not (sight.by_body and item.unit == "%"):
         return NO_HEIGHT if sight.by_body else NO_SCALE
+    if not sight.paced and item.unit in TIMED:
+        return NO_PACE
     flat = reading.motion.flat
     if flat is not None:
         seen = "xyz".replace("xyz"[flat], "")

@@ -10,6 +10,7 @@ from typing import Any
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
 from waxtwin.core.placing import VIEWS, ClipClock
+from waxtwin.library.preparing import Preparation, ViewState
 from waxtwin.ui.model.messages import Fault
 from waxtwin.ui.rooms.prepare.step_page import Page, button
 from waxtwin.ui.shared.file_dialogs import ask_one
@@ -61,6 +62,14 @@ class ClipPage(Page):
         self.rate = number(0, 20000, decimals=1, suffix=" frames/s", empty="as it plays")
         self.rate.editingFinished.connect(self._say_rate)
         self.row(label("Taken at", role="soft"), self.rate)
+        self.likely = button("", self._take_rate)
+        self.column.addWidget(self.likely)
+        self.fields = button(
+            "Take its fields apart",
+            self.flow.take_fields_apart,
+            hint="Each picture holds two instants, line by line: a copy of the clip shows each as a picture of its own",
+        )
+        self.column.addWidget(self.fields)
         self.heading("What is known of the throw")
         self.speed = Speed(0, 60, empty="ball speed?")
         self.speed.editingFinished.connect(self._say_speed)
@@ -98,21 +107,30 @@ class ClipPage(Page):
         for line, value in ((self.pitch, said.pitch), (self.recorded, said.recorded), (self.notes, said.notes)):
             if not line.hasFocus():
                 line.setText(value or "")
+        self.bursts.setVisible(bool(self.state.bursts))
+        self.cut.setVisible(bool(self.state.bursts))
+        self.bursts.setText("Bursts of motion: " + ", ".join(self._told_burst(*one) for one in self.state.bursts))
+        self._refresh_clip(work, view)
+
+    def _refresh_clip(self, work: Preparation, view: ViewState | None) -> None:
         self.clips.clear()
         for one in work.views:
             self.clips.addItem(f"{one.name}, {one.view}", one.id)
         self.clips.setCurrentIndex(max(self.clips.findData(self.state.view_id), 0))
         for widget in (self.facts, self.view, self.rate, self.prepare):
             widget.setVisible(view is not None)
-        self.bursts.setVisible(bool(self.state.bursts))
-        self.cut.setVisible(bool(self.state.bursts))
-        self.bursts.setText("Bursts of motion: " + ", ".join(self._told_burst(*one) for one in self.state.bursts))
         if view is None:
-            self.suggestion.hide()
+            for offer in (self.suggestion, self.likely, self.fields):
+                offer.hide()
             return
-        self.facts.setText(describe(view.facts, view.capture_fps))
+        repeats = "" if view.marks is None else view.marks.told_repeats(view.clock.slow)
+        self.facts.setText(describe(view.facts, view.capture_fps, repeats))
         self.view.setCurrentIndex(0 if view.view == "other" else max(self.view.findText(view.view), 0))
         self.rate.setValue(view.capture_fps or 0)
+        self.fields.setVisible(bool(view.facts.get("woven")))
+        self.likely.setVisible(not view.paced)
+        if view.likely_fps is not None:
+            self.likely.setText(f"It seems slowed: taken at {view.likely_fps:.0f} frames/s. Take it")
         suggested = self.flow.suggested_view()
         self.suggestion.setVisible(suggested is not None and suggested != view.view)
         self.suggestion.setText(f"It looks filmed from: {suggested}. Take it")
@@ -158,6 +176,11 @@ class ClipPage(Page):
         if view is not None and said != view.capture_fps:
             self.flow.set_clip("State the capture rate", capture_fps=said)
 
+    def _take_rate(self) -> None:
+        view = self.state.view
+        if view is not None and view.likely_fps is not None:
+            self.flow.set_clip("State the capture rate", capture_fps=view.likely_fps)
+
     def _begin(self) -> None:
         if (view := self.state.view) is not None and self.state.time < view.trim[1]:
             self.flow.trim(self.state.time, view.trim[1])
@@ -183,8 +206,10 @@ def _is_date(text: str) -> bool:
     return True
 
 
-def describe(facts: Mapping[str, Any], taken: float | None = None) -> str:
-    """A clip's own facts in a line or two, in true time where it is known at how many frames a second it was taken."""
+def describe(facts: Mapping[str, Any], taken: float | None = None, repeats: str = "") -> str:
+    """A clip's own facts in a line or two, in true time where it is known at how many frames a second it was taken;
+    `repeats` says what of it only repeats.
+    """  # fmt: skip
     width, height = facts["size"]
     slow = taken / facts["rate"] if taken and facts["rate"] else 1.0
     said = [f"{facts['frames']} frames, {facts['seconds'] / slow:.2f} s, {width} x {height}"]
@@ -193,7 +218,11 @@ def describe(facts: Mapping[str, Any], taken: float | None = None) -> str:
     else:
         said.append(f"plays at {facts['rate']:.4g}/s")
     if not facts["even"]:
-        said.append("uneven frame times")
+        said.append("uneven frame times, used as they are")
+    if repeats:
+        said.append(repeats)
+    if facts.get("woven"):
+        said.append("interlaced: each picture holds two instants")
     if facts["captured"] and facts["captured"] != taken:
         said.append(f"says it was taken at {facts['captured']:.0f}/s")
     if facts["rotation"]:

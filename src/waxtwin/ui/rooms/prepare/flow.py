@@ -24,6 +24,7 @@ from waxtwin.library.preparing import (
     use_clip,
 )
 from waxtwin.ui.model.computing import keep_events
+from waxtwin.ui.model.messages import Success
 from waxtwin.ui.model.work import Runner
 from waxtwin.ui.rooms.prepare.camera_edits import CameraEdits
 from waxtwin.ui.rooms.prepare.click_guide import ClickGuide
@@ -153,6 +154,24 @@ class PrepareFlow(QObject):
             self._library.announce(work.key)
 
         self.jobs.start("import", steps, done, self.told.emit)
+
+    def take_fields_apart(self) -> None:
+        """A clip in the place of an interlaced one, in which each field is a picture of its own."""
+        now, library = self.now(), self._library.store
+        if now is None or library is None:
+            return
+        work, view = now
+
+        def steps() -> Steps[None]:
+            from waxtwin.library.unweaving import unweave_clip
+
+            return (yield from unweave_clip(library, view.id))
+
+        def done(_: None) -> None:
+            self._library.announce(work.key)
+            self.told.emit(Success(f"{view.name}: every field is a picture of its own now, at twice the rate."))
+
+        self.jobs.start("fields", steps, done, self.told.emit)
 
     def propose_throws(self) -> None:
         """Look for bursts of motion in a long clip; they are put into the workpiece as proposals."""
