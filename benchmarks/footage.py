@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import json
 import sys
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -20,12 +20,15 @@ from platformdirs import user_cache_path
 from waxtwin.capture.clip import ClipReader
 from waxtwin.capture.pitcher import find_pitcher
 from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve
+from waxtwin.core.contrast import BEYOND, LEVEL, SHORT, UNAVAILABLE, UNTOLD, analyse_alike, contrast
+from waxtwin.core.explain import Perspective, explain
 from waxtwin.core.marks import Marks
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.placing import UNSEEN, ClipClock, body_camera, place, sight_of, suggest_view
 from waxtwin.core.steps import finish
 from waxtwin.core.stops import ORDER, StopsByHand
 from waxtwin.core.track import Track
+from waxtwin.library.playbook import load_playbook, load_schools
 from waxtwin.library.stored import Clip, StoredDelivery, load
 
 COPIES = 60
@@ -44,12 +47,16 @@ class Filmed:
 
     def found(self, every: int = 1) -> Analysis:
         """What the automatic path makes of it with every so-manieth frame, by the typed height alone."""
+        return resolve(analyse(self.delivery(every)), COPIES)
+
+    def delivery(self, every: int = 1) -> Delivery:
+        """The throw as the automatic path has it."""
         marks = self.marks if every == 1 else _thinned(self.marks, every)
         who = self.stored.delivery
         camera = body_camera(marks, self.clip.view, who.throws, who.height, self.size)
         sight = sight_of(camera, self.clip.view, marks, who.height)
         track = place(marks, camera, self.clip.view)
-        return resolve(analyse(Delivery(who.name, track, who.throws, who.height, sight=sight)), COPIES)
+        return Delivery(who.name, track, who.throws, who.height, sight=sight)
 
     def truth(self) -> Analysis:
         """What the true joints give in the plane that the clip shows."""
@@ -69,6 +76,7 @@ def main() -> None:
     for shot, those in sorted(by_shot.items()):
         for every in (1, 4, 8):
             _print_shot(shot, those, every)
+    _print_twice(by_shot["side"], by_shot["again"])
 
 
 def _filmed(cast: Path, model: str) -> Iterator[Filmed]:
@@ -121,6 +129,25 @@ def _print_shot(shot: str, those: list[Filmed], every: int) -> None:
             error, sd = np.array(each).T
             print(f"    {name:32s} bias {error.mean():8.2f}  median {np.median(np.abs(error)):8.2f}  sd "
                   f"{np.median(sd):8.2f}  holds {np.mean(np.abs(error) <= 2 * sd):4.0%}")  # fmt: skip
+
+
+def _print_twice(side: list[Filmed], again: list[Filmed]) -> None:
+    """One throw filmed by two cameras from one side: nothing may be found different."""
+    schools, _ = load_schools()
+    view = Perspective(load_playbook(), schools[0], tuple(schools[1:]))
+    verdicts: Counter[str] = Counter()
+    for one, other in zip(side, again, strict=True):
+        for ours, theirs in ((one, other), (other, one)):
+            alike = analyse_alike([ours.delivery(), theirs.delivery()])
+            pair = contrast(*(resolve(each, COPIES) for each in alike))
+            verdicts.update(row.verdict for row in pair.rows if row.verdict != UNAVAILABLE)
+            wrong = [f"{row.measure.id} {row.difference:+.1f} of {row.resolution:.1f}" for row in pair.rows
+                     if row.verdict in (SHORT, BEYOND)]  # fmt: skip
+            found = [finding.id for finding in explain(pair, view).judgement.findings]
+            name, apart = ours.stored.delivery.name, ", ".join(wrong) or "nothing"
+            print(f"  {name}: findings {found or 'none'}; told apart: {apart}")
+    alike_rows = verdicts[LEVEL] + verdicts[UNTOLD]
+    print(f"one throw filmed twice: {alike_rows / verdicts.total():.1%} of {verdicts.total()} rows level or untold")
 
 
 if __name__ == "__main__":

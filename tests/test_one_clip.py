@@ -117,7 +117,8 @@ def clicked(name, throws):
         frame = round((stops["foot_contact"] + share * (stops["release"] - stops["foot_contact"])) * 120)
         for joint in CLICKED:
             marks = marks.put(frame, INDEX[joint], *at[frame, INDEX[joint]])
-    return marks, Camera(matrix, SIZE), stops
+    throw = marks.window(stops["peak_knee"] - 0.05, stops["release"] + 0.15)  # what is fitted takes its time by frames
+    return throw, Camera(matrix, SIZE), stops
 
 
 @pytest.fixture(scope="module")
@@ -135,7 +136,8 @@ def test_a_left_hander_is_fitted_in_space_within_its_doubt(fitted):
         line = points[..., INDEX[b], :] - points[..., INDEX[a], :]
         return np.degrees(np.arctan2(line[..., 1], line[..., 0]))
 
-    true = track_of("pell", fps=120.0).canonical("L").points[k]
+    track = track_of("pell", fps=120.0).canonical("L")
+    true = track.points[int(np.argmin(np.abs(track.times - stops["foot_contact"])))]
     for a, b in (("drive_hip", "lead_hip"), ("throwing_shoulder", "glove_shoulder")):
         off = turn(found.points[k], a, b) - turn(true, a, b)
         spread = turn(found.draws[:, k].astype(float), a, b).std()
@@ -173,9 +175,18 @@ def test_too_little_for_an_estimate_is_one_sentence():
 
 
 # in the window ---------------------------------------------------------------------------------------------------------
-def test_one_press_then_what_would_bring_most_then_twelve_clicks(prepared, qtbot):  # noqa: F811
+def test_one_press_then_what_would_bring_most_then_twelve_clicks(prepared, qtbot, monkeypatch):  # noqa: F811
+    fits = []
+
+    def once(footage):  # the same clicks give the same estimate
+        if not fits:
+            fits.append((yield from estimate_steps(footage)))
+        return fits[0]
+
+    monkeypatch.setattr("waxtwin.library.in_space.estimate_steps", once)
     app, piece = prepared, prepared.prepare.state
     pages = app.prepare.pages
+    app.prepare.flow.trim(1.0, 2.5)
     give_marks(app)
     idle(qtbot, app)
     press(qtbot, pages["clip"], "Prepare it")  # landmarks are there: straight on to what is left

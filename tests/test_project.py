@@ -12,6 +12,7 @@ from PySide6.QtGui import QImage
 
 from waxtwin.core.analysis import resolve, resolve_steps
 from waxtwin.ui.rooms import ROOMS
+from waxtwin.ui.shared.open_library import demo_folder
 from waxtwin.ui.shell.pictures import settle
 
 ROOT = Path(__file__).parent.parent
@@ -32,7 +33,8 @@ def test_pictures_named_in_the_readme_exist():
     assert shown == {name for room in ROOMS for name in room.pictures} and len(shown) < 20
 
 
-def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch):
+def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch, demo_library):
+    shutil.copytree(demo_library, demo_folder())  # how the demo is brought in is tested with importing
     # what stands in the rooms does not hang on how many copies its figures are resolved with
     monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", partial(resolve_steps, count=8))
     monkeypatch.setattr("waxtwin.ui.model.computing._SET_COPIES", 8)
@@ -56,7 +58,8 @@ def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch):
 
 
 @pytest.mark.skipif(shutil.which("Xvfb") is None, reason="needs Xvfb, which set-up installs")
-def test_window_opens_on_a_real_display(tmp_path):
+def test_window_opens_on_a_real_display(tmp_path, demo_library):
+    shutil.copytree(demo_library, demo_folder())
     code = (
         "from PySide6.QtCore import QTimer\n"
         "from waxtwin.ui.shared.application import application\nfrom waxtwin.ui.shell.start import start\n"

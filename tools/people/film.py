@@ -52,7 +52,7 @@ class Shot:
 
 SHOTS = (
     Shot("side", "open side"), Shot("front", "front"), Shot("rear", "rear"), Shot("oblique", "open side", 30.0),
-    Shot("closed", "closed side"),
+    Shot("closed", "closed side"), Shot("again", "open side"),
 )  # fmt: skip
 
 

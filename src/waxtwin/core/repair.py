@@ -150,17 +150,20 @@ def find_outliers(marks: Marks, slow: float = 1.0) -> np.ndarray:
             half = max(round(frames), 3)
             # a window that has to be longer, for want of frames, lets a cubic follow less of a quick hand
             far = jump * size * max(half / max(frames, 1e-6), 1.0) ** 2
-            wrong[:, j] |= _off_path(marks.points[:, j], half, far) > far
+            wrong[:, j] |= _off_path(np.asarray(marks.points[:, j], float).tobytes(), half, far) > far
     return np.asarray(wrong & ~marks.fixed & marks.seen)
 
 
-def _off_path(points: np.ndarray, half: int, jump: float) -> np.ndarray:
-    """How far each of `(frames, 2)` lies off a cubic through `half` frames either way, `(frames,)`.
+@lru_cache(maxsize=4 * len(LANDMARKS))
+def _off_path(path: bytes, half: int, jump: float) -> np.ndarray:
+    """How far each of a path's points lies off a cubic through `half` frames either way, `(frames,)`. The `path` is the
+    bytes of `(frames, 2)`: after a click all paths but one are as they were.
 
     Least absolute deviations by reweighted least squares, worked out only where plain least squares leave more than a
     quarter of `jump`: they are pulled toward what is wrong, but never all the way. 0 where fewer than five neighbours
     are seen.
     """
+    points = np.frombuffer(path).reshape(-1, 2)
     offsets = np.arange(-half, half + 1)
     design = np.vander(offsets / half, 4, increasing=True)
     squares = (design[:, :, None] * design[:, None, :]).reshape(offsets.size, 16)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -94,7 +95,7 @@ class ViewState:
         """Whether its clock is true, as far as anybody knows."""
         return self.capture_fps is not None or self.likely_fps is None
 
-    @property
+    @cached_property
     def marked(self) -> Marks | None:
         """The marks within the trim, as a camera that stands still would have seen them."""
         return None if self.marks is None else self.still(self.marks)
