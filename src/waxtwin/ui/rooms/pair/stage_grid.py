@@ -25,6 +25,7 @@ class StageGrid(QWidget):
         self.seconds = {side: Stage(desk, side, second=True) for side in self.stages}
         for group in (self.stages, self.seconds):
             for side, stage in group.items():
+                stage.setParent(self)  # also those that have no place yet go with the window
                 stage.beside = group["twin" if side == "athlete" else "athlete"]
                 stage.beside.frame_ready.connect(stage.update)
         self._grid = QGridLayout(self)
