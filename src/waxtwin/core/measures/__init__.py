@@ -1,9 +1,26 @@
 """Every measure of the work, one record each; importing this package fills the registry."""
 
-from waxtwin.core.measures import durations, hitch, landing, landing_arm, load, release, rotations, speeds, to_release
+from waxtwin.core.measures import (
+    back_leg,
+    durations,
+    front_leg,
+    glove_side,
+    hand_path,
+    head_and_trunk,
+    hitch,
+    landing,
+    landing_arm,
+    load,
+    release,
+    rotations,
+    speeds,
+    to_release,
+    windup,
+)
 from waxtwin.core.measures.registry import MEASURES, Measure, Reading, Value, evaluate
 
 __all__ = [
-    "MEASURES", "Measure", "Reading", "Value", "durations", "evaluate", "hitch", "landing", "landing_arm", "load",
-    "release", "rotations", "speeds", "to_release",
+    "MEASURES", "Measure", "Reading", "Value", "back_leg", "durations", "evaluate", "front_leg", "glove_side",
+    "hand_path", "head_and_trunk", "hitch", "landing", "landing_arm", "load", "release", "rotations", "speeds",
+    "to_release", "windup",
 ]  # fmt: skip
