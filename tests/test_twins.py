@@ -132,6 +132,7 @@ def test_a_library_of_the_first_schema_is_brought_up_to_date(library):
         for table in ("pair", "profile", "plan", "arm_note", "task", "figures"):
             connection.execute(f"drop table {table}")
         for table, column in (
+            ("view", "likely_fps"),
             ("delivery", "in_space"),
             ("athlete", "limits"),
             ("session", "thrown"),
