@@ -96,6 +96,8 @@ def test_from_raw_clip_to_the_desk(prepared, qtbot):
     idle(qtbot, app)
     assert piece.view.view == "open side" and "taken as filmed from the open side" in app.notice.text
     assert piece.analysis is not None and "release" in piece.analysis.events
+    for box in (pages["clip"].tall, pages["clip"].speed):  # what was typed, or is asked for, can be read
+        assert box.lineEdit().width() > box.fontMetrics().horizontalAdvance(box.lineEdit().text())
     # the body itself is the scale, and the typed height makes metres of it
     assert 70 < piece.analysis.measures["stride_length"].value < 95
     assert piece.analysis.motion.sight.by_body and "Scale ±" in pages["camera"].result.text()

@@ -26,7 +26,6 @@ class Quantity(QDoubleSpinBox):
         self.setDecimals(max(decimals, 3))
         self.setRange(low, high)
         self.setSpecialValueText(empty)
-        self.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.setMinimumWidth(98)
         self.lineEdit().setTextMargins(7, 2, 0, 2)  # the style sheet's padding does not reach the inner field
 
