@@ -7,11 +7,15 @@ from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from fractions import Fraction
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import av
 
 from waxtwin.core.errors import WaxTwinError, shown_name
 from waxtwin.core.steps import Steps
+
+if TYPE_CHECKING:
+    from waxtwin.capture.clip import ClipReader
 
 _MOST = 0.3  # share of the frames in which something moves that must look woven
 _FEWEST = 4  # such frames
@@ -37,24 +41,24 @@ def field_order(frames: Iterable[av.VideoFrame]) -> str:
     return _UNSAID if flagged else ""
 
 
-def unweave(clip: Path, order: str, target: Path) -> Steps[None]:
+def unweave(reader: ClipReader, order: str, target: Path) -> Steps[None]:
     """Write a clip in which every field is a picture of its own, at twice the rate (`bwdif`). Raises WaxTwinError."""
+    total = reader.times.size
+    rate = 2 * Fraction((total - 1) / float(reader.times[-1])).limit_denominator(1001)
     try:
-        with av.open(str(clip.resolve())) as source, av.open(str(target), "w") as into:
-            woven = source.streams.video[0]
-            rate = 2 * Fraction(woven.average_rate or 25)
+        with av.open(str(target), "w") as into:
             stream = into.add_stream("libx264", rate=rate)
-            stream.width, stream.height, stream.pix_fmt = woven.width, woven.height, "yuv420p"
-            stream.options = {"crf": "16", "preset": "veryfast"}
-            total = max(woven.frames, 1)
-            for i, field in enumerate(_fields(source.decode(woven), order)):
+            stream.pix_fmt, stream.options = "yuv420p", {"crf": "16", "preset": "veryfast"}
+            for i, field in enumerate(_fields((frame for _, frame in reader.through()), order)):
+                if i == 0:  # as it is stored, not as it is shown
+                    stream.width, stream.height = field.width, field.height
                 field.pts, field.time_base = i, 1 / rate
                 into.mux(stream.encode(field))
                 yield min(i / (2 * total), 1.0)
             into.mux(stream.encode())
     except (av.FFmpegError, OSError, ValueError) as fault:
         target.unlink(missing_ok=True)
-        raise WaxTwinError(f"{shown_name(clip)}: its fields cannot be taken apart") from fault
+        raise WaxTwinError(f"{shown_name(reader.path)}: its fields cannot be taken apart") from fault
 
 
 def _fields(frames: Iterable[av.VideoFrame], order: str) -> Iterator[av.VideoFrame]:

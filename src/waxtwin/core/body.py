@@ -111,6 +111,15 @@ class Body:
         """0 toe to the plate, + open, - closed."""
         return _bearing(self.at(f"{side}_toe") - self.at(f"{side}_heel"))
 
+    def foot_pitch(self, side: str) -> np.ndarray:
+        """0 level, + heel over toe, 90 toe straight down."""
+        foot = self.seen(self.at(f"{side}_heel") - self.at(f"{side}_toe"))
+        return degrees(foot[..., 2], np.hypot(foot[..., 0], foot[..., 1]))
+
+    def foot_along(self, side: str) -> np.ndarray:
+        """Horizontal direction from heel to toe, unit vectors."""
+        return unit((self.at(f"{side}_toe") - self.at(f"{side}_heel")) * np.array([1.0, 1.0, 0.0]))
+
     def abduction(self) -> np.ndarray:
         """90 = elbow on the shoulder line."""
         return np.asarray(np.degrees(np.arccos(np.clip(-dot(self.upper_arm, self.trunk_axes[2]), -1, 1))))

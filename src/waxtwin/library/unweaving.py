@@ -23,13 +23,12 @@ def unweave_clip(library: Library, view_id: int) -> Steps[None]:
     with library.reading() as session:
         row = session.get_one(ViewRow, view_id)
         place, name = clip_place(library, row.clip), Path(row.name)
-    with ClipReader(place) as reader:
+    with ClipReader(place) as reader, tempfile.TemporaryDirectory(dir=library.folder) as folder:
         order = reader.field_order
-    if not order:
-        raise WaxTwinError(f"{name}: its pictures are not interlaced")
-    with tempfile.TemporaryDirectory(dir=library.folder) as folder:
+        if not order:
+            raise WaxTwinError(f"{name}: its pictures are not interlaced")
         fields = Path(folder) / f"{name.stem} fields.mp4"
-        yield from unweave(place, order, fields)
+        yield from unweave(reader, order, fields)
         clip = take_clip(library, fields, link=False)
     with library.change(f"Take the fields of {name} apart") as session:
         row = session.get_one(ViewRow, view_id)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from waxtwin.core.body import angle_between, degrees, dot, unit
+from waxtwin.core.body import angle_between, degrees, dot
+from waxtwin.core.measures.landing import drive_extension_at_landing
 from waxtwin.core.measures.registry import DRIVE_LEG, DRIVE_LINES, HIPS, Reading, measure
 
 _SHIN = ("drive_ankle", "drive_knee")
@@ -32,9 +33,7 @@ def load_shin_tilt(r: Reading) -> np.ndarray:
     shin = body.at("drive_knee") - body.at("drive_ankle")
     if r.motion.flat is not None:
         return degrees(shin[:, 0], shin[:, 2])
-    foot = body.at("drive_toe") - body.at("drive_heel")
-    level = unit(foot * np.array([1.0, 1.0, 0.0]))
-    return degrees(dot(shin, level), shin[:, 2])
+    return degrees(dot(shin, body.foot_along("drive")), shin[:, 2])
 
 
 @measure(
@@ -56,11 +55,6 @@ def drive_knee_turn(r: Reading) -> np.ndarray:
     return degrees(thigh[:, 1], thigh[:, 0])
 
 
-def _straightest(r: Reading) -> np.ndarray:
-    straight = 180.0 - r.motion.body.knee_flexion("drive")
-    return r.peak(straight, r.stop("drive_start"), r.stop("landing"))[0]
-
-
 @measure(
     "drive_peak_extension",
     "Back leg at its straightest",
@@ -80,7 +74,8 @@ def _straightest(r: Reading) -> np.ndarray:
     curve="drive_knee",
 )
 def drive_peak_extension(r: Reading) -> np.ndarray:
-    return _straightest(r)
+    straight = 180.0 - r.motion.body.knee_flexion("drive")
+    return r.peak(straight, r.stop("drive_start"), r.stop("landing"))[0]
 
 
 @measure(
@@ -101,7 +96,7 @@ def drive_peak_extension(r: Reading) -> np.ndarray:
     curve="drive_knee",
 )
 def drive_refold(r: Reading) -> np.ndarray:
-    return _straightest(r) - (180.0 - r.pose("landing").knee_flexion("drive"))
+    return drive_peak_extension(r) - drive_extension_at_landing(r)
 
 
 @measure(
@@ -140,9 +135,7 @@ def drive_ankle_extension_at_landing(r: Reading) -> np.ndarray:
     gauge="drive_foot",
 )
 def drive_heel_up_at_landing(r: Reading) -> np.ndarray:
-    body = r.pose("landing")
-    foot = body.seen(body.at("drive_heel") - body.at("drive_toe"))
-    return degrees(foot[:, 2], np.hypot(foot[:, 0], foot[:, 1]))
+    return r.pose("landing").foot_pitch("drive")
 
 
 @measure(

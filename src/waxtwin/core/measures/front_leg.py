@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from waxtwin.core.body import dot, unit
+from waxtwin.core.body import dot
 from waxtwin.core.measures.registry import LEAD_LEG, LEAD_LINES, Reading, measure
 
 _TOUCH = 0.02  # m over its planted height, for a standing height of 1.80 m
@@ -83,7 +83,7 @@ def landing_knee_over_ankle(r: Reading) -> np.ndarray:
     shin = body.at("lead_knee") - body.at("lead_ankle")
     if r.motion.flat is not None:
         return r.percent(shin[:, 1])
-    along = unit((body.at("lead_toe") - body.at("lead_heel")) * np.array([1.0, 1.0, 0.0]))
+    along = body.foot_along("lead")
     return r.percent(dot(shin, np.stack([-along[:, 1], along[:, 0], np.zeros(len(along))], axis=-1)))
 
 

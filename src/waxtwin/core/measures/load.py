@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from waxtwin.core.body import degrees, dot, unit
+from waxtwin.core.body import degrees, dot
 from waxtwin.core.measures.registry import DRIVE_LEG, DRIVE_LINES, HIPS, LEAD_LINES, TRUNK, Reading, measure
 
 
@@ -252,8 +252,7 @@ def load_trunk_turn(r: Reading) -> np.ndarray:
 )
 def load_knee_over_toe(r: Reading) -> np.ndarray:
     body = r.pose("drive_start")
-    foot = (body.at("drive_toe") - body.at("drive_heel")) * [1.0, 1.0, 0.0]
-    return dot(body.at("drive_knee") - body.at("drive_toe"), unit(foot))
+    return dot(body.at("drive_knee") - body.at("drive_toe"), body.foot_along("drive"))
 
 
 @measure(

@@ -150,9 +150,7 @@ def lift_trunk_tilt(r: Reading) -> np.ndarray:
     gauge="lead_foot",
 )
 def lift_toe_droop(r: Reading) -> np.ndarray:
-    body = r.pose("peak_knee")
-    foot = body.seen(body.at("lead_toe") - body.at("lead_heel"))
-    return degrees(-foot[:, 2], np.hypot(foot[:, 0], foot[:, 1]))
+    return r.pose("peak_knee").foot_pitch("lead")
 
 
 @measure(
