@@ -15,6 +15,7 @@ from waxtwin.core import picture_stops
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.motion import Motion
 from waxtwin.core.search import Search
+from waxtwin.core.smoothing import runs
 from waxtwin.core.stops import ACCEPTED, BY_HAND, ESTIMATED, ORDER, Event, StopsByHand
 
 # frames, ms: how far off a moment is that somebody estimates from what is seen around it
@@ -24,6 +25,7 @@ _UNSEEN_OPENING = 0.20  # s
 _KNEE_WAVERS = (0.025, 0.05)  # s that a model's marks of a lifted knee are highest early or late, and end-on
 _FOOT_WAVERS = 0.008  # s that a model's marks of a foot come to rest early or late
 _AS_HIGH, _HELD_UP = 0.004, 0.4  # shares of height; s
+_RESTED = 0.2  # s at rest, from which what comes after is the first move
 _SAME = 5e-4  # s: a time set by hand that near to the detected one is the detected one, accepted
 
 
@@ -223,7 +225,9 @@ def _slow_noise(s: Search) -> tuple[float, float]:
 
 @_detector("first_move")
 def _first_move(s: Search) -> Event | None:
-    """Pelvis or front ankle beyond 0.25 m/s for 100 ms, on a 6 Hz copy."""
+    """Pelvis or front ankle beyond 0.25 m/s for 100 ms, on a 6 Hz copy, the first time after the last rest before the
+    lift: a windup that rocks and comes to a stop has not begun.
+    """
     if s.motion.flat == 0 and (seen := picture_stops.first_move(s)) is not None:
         return seen
     lift = s.time("peak_knee")
@@ -236,7 +240,13 @@ def _first_move(s: Search) -> Event | None:
     speed = _opening_speed(s)
     hold = max(round(0.1 * s.motion.rate), 1)
     fast = speed > level
-    for i in s.frames(s.times[0], lift):
+    before = s.frames(s.times[0], lift)
+    still = max(0.10 * s.motion.scale, 2 * np.hypot(noise, waver))
+    rests = [stop for start, stop in runs(speed[before] < still) if stop - start >= _RESTED * s.motion.rate]
+    begins = [i for i in before if fast[i : i + hold].all()]
+    # a rest that nothing follows is one at the top of the lift
+    rested = max((stop for stop in rests if begins and stop <= begins[-1]), default=0)
+    for i in before[rested:]:
         if fast[i : i + hold].all():
             if i == 0:
                 break

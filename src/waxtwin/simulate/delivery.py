@@ -111,7 +111,8 @@ def _angles(p: DeliveryParams, k: Knots, t: np.ndarray) -> dict[str, np.ndarray]
         return np.asarray(slow + quick)
 
     out["pelvis_rotation"] = turning(p.pelvis_landing, p.peak_pelvis_turn, k.landing + p.pelvis_peak * span, 98, 0.04)
-    out["trunk_rotation"] = turning(p.trunk_landing, p.peak_trunk_turn, k.landing + p.trunk_peak * span, 106, 0.16)
+    out["trunk_rotation"] = turning(p.trunk_landing, p.peak_trunk_turn, k.landing + p.trunk_peak * span, p.trunk_final, 0.16)
+    out["trunk_rotation"] += p.load_turn * through(t, [(k.part, 0), (k.load, 1), (k.landing - 0.08, 0)], 0.025)
     out["trunk_tilt"] = through(
         t,
         [(k.move, 1), (k.lift, 0), (k.load, p.tilt_load), (k.landing, p.tilt_landing), (after, p.tilt_release),
@@ -161,9 +162,20 @@ def _angles(p: DeliveryParams, k: Knots, t: np.ndarray) -> dict[str, np.ndarray]
     )  # fmt: skip
     out["external_rotation"] -= turn(t, p.layback - 18, p.peak_internal_rotation, k.release)
     out["wrist_bend"] = through(t, [(k.landing, 0), (k.release - 0.06, -12), (k.release + 0.05, 8), (k.end, 10)], 0.012)
+    out["abduction"] += _hands_rise(p, k, t)
+    risen = swing + 0.35 * (k.landing - swing)
+    falls = [(swing, 0), (risen, 1), (k.landing - 0.09, -0.25), (k.landing, 0)]
+    out["external_rotation"] += p.forearm_drop * through(t, falls, 0.015)
     if p.hitch:
         _wait_on_the_way_up(out, t, k, p.hitch)
     return out
+
+
+def _hands_rise(p: DeliveryParams, k: Knots, t: np.ndarray) -> np.ndarray:
+    """What the upper arms are lifted with the knee, or after it, degrees."""
+    top = k.lift + p.hands_lag - 0.08
+    begins = top - 0.72 * (k.lift - k.move)
+    return p.hands_rise * fade(t, begins, top) * (1 - fade(t, top, top + 0.5))
 
 
 def _wait_on_the_way_up(angles: dict[str, np.ndarray], t: np.ndarray, k: Knots, wait: float) -> None:
@@ -196,6 +208,7 @@ def _upper_body(
 
     # glove arm: wrist beside the throwing wrist's held place, then its own way out and back in
     still = [np.full_like(t, float(v)) for v in (30, 52, 112, -34)]
+    still[0] += _hands_rise(p, k, t)
     held = [np.where(t < k.part, live, rest) for live, rest in zip(angles, still, strict=True)]
     held_arm, held_forearm, _ = _arm(-s, forward, u, *held)
     held_wrist = throwing_shoulder + upper * held_arm + fore * held_forearm
@@ -203,14 +216,14 @@ def _upper_body(
     pole = unit(0.7 * s - u - 0.1 * forward)
     held_elbow = middle_joint(glove_shoulder, target, pole, upper, fore)
     out = k.part + 0.55 * (k.landing - k.part)
-    rise = k.release
+    rise, pull = k.release, k.landing - p.glove_early
     glove_arm, glove_forearm, _ = _arm(
         s,
         forward,
         u,
-        through(t, [(k.part, 45), (out, 80), (k.landing - 0.05, 82), (rise, 30), (k.end, 34)], 0.025),
-        through(t, [(k.part, 35), (out, 20), (k.landing, 18), (rise, -18), (k.end, -10)], 0.025),
-        through(t, [(k.part, 90), (out, 28), (k.landing - 0.04, 40), (rise, 112), (k.end, 95)], 0.025),
+        through(t, [(k.part, 45), (out, 80), (pull - 0.05, 82), (rise, 30), (k.end, 34)], 0.025),
+        through(t, [(k.part, 35), (out, 20), (pull, 18), (rise, -18), (k.end, -10)], 0.025),
+        through(t, [(k.part, 90), (out, 28), (pull - 0.04, 40), (rise, 112), (k.end, 95)], 0.025),
         through(t, [(k.part, 0), (out, -16), (k.landing, 0), (rise, 20), (k.end, 10)], 0.025),
         mirrored=True,
     )
@@ -221,6 +234,8 @@ def _upper_body(
     glove_wrist = glove_elbow + fore * glove_forearm
 
     head = chest + NECK * h * unit(0.62 * u + 0.38 * UP + 0.10 * forward)
+    head[:, 0] += p.head_ahead * h * through(t, [(k.move, 0), (k.lift, 1), (k.landing, 1), (k.release, 0)], 0.03)
+    head[:, 2] -= p.head_dip * h * through(t, [(k.lift, 0), (k.load, 1), (k.landing, 0)], 0.03)
     look = unit(np.array([1.0, 0.0, -0.06]) + 0.22 * forward)
     return {
         "head": head,

@@ -27,6 +27,10 @@ from waxtwin.simulate.smooth_curves import (
 )
 
 
+_ASIDE = np.array([0.0, 1.0, 0.0])
+_WOBBLE_HZ = 2.5
+
+
 def _chord(p: DeliveryParams, flexion: float) -> float:
     """Hip-to-ankle distance (m) at a knee flexion (deg)."""
     a, b = THIGH * p.height * p.leg_scale, SHANK * p.height * p.leg_scale
@@ -61,7 +65,8 @@ def lower_body(p: DeliveryParams, k: Knots, t: np.ndarray, a: dict[str, np.ndarr
     shift = lead_ankle - lead["ankle"]
     lead = {name: path + shift for name, path in lead.items()}
 
-    lead_pole = unit(facing + 0.55 * unit(lead["toe"] - lead["heel"]) * fade(t, k.load, k.landing)[:, None] + 0.12 * UP)
+    lands = fade(t, k.load, k.landing)[:, None]
+    lead_pole = unit(facing + (0.55 * unit(lead["toe"] - lead["heel"]) + p.knee_out * _ASIDE) * lands + 0.12 * UP)
     drive_pole = unit(facing + 0.35 * unit(drive["toe"] - drive["heel"]))
     lead_knee = middle_joint(lead_hip, lead["ankle"], lead_pole, thigh, shank)
     drive_knee = middle_joint(drive_hip, drive["ankle"], drive_pole, thigh, shank)
@@ -72,6 +77,12 @@ def lower_body(p: DeliveryParams, k: Knots, t: np.ndarray, a: dict[str, np.ndarr
     return body
 
 
+def _rocked(p: DeliveryParams, k: Knots, t: np.ndarray) -> np.ndarray:
+    """How far pelvis and front foot have stepped back before the first move, m; - away from the plate."""
+    ends = k.move - p.pause
+    return -p.rock * p.height * (fade(t, ends - 0.7, ends - 0.35) - fade(t, ends - 0.35, ends))
+
+
 def _lead_foot(p: DeliveryParams, k: Knots, t: np.ndarray) -> dict[str, np.ndarray]:
     """Stance beside the rubber, up with the lift, out with the stride, down at `landing`, then still."""
     h = p.height
@@ -79,7 +90,8 @@ def _lead_foot(p: DeliveryParams, k: Knots, t: np.ndarray) -> dict[str, np.ndarr
     stance = 0.19 * h
     crest = k.lift + 0.52 * (k.landing - k.lift)
     raised = fade(t, k.move, k.lift + 0.07)
-    x = through(
+    x = _rocked(p, k, t) + p.foot_out * h * np.exp(-(((t - k.part) / 0.12) ** 2))
+    x += through(
         t,
         [(k.lift - 0.05, stance), (k.lift, stance), (crest, stance + 0.24 * (stride - stance)),
          (k.landing - 0.035, stride - 0.085), (k.landing + 0.006, stride)],
@@ -93,7 +105,7 @@ def _lead_foot(p: DeliveryParams, k: Knots, t: np.ndarray) -> dict[str, np.ndarr
     )  # fmt: skip
     pitch = 18 * raised + through(
         t,
-        [(k.lift - 0.04, 0), (k.lift, 0), (crest, -8), (k.landing - 0.05, -27), (k.landing, -24),
+        [(k.lift - 0.04, 0), (k.lift, 0), (crest, -8), (k.landing - 0.05, p.foot_pitch - 21), (k.landing, p.foot_pitch - 18),
          (k.landing + 0.028, 4.76 - 18)],
         0.006,
     )  # fmt: skip
@@ -132,10 +144,10 @@ def _pelvis_path(
     stride = p.stride * h
     at_landing = p.pelvis_at_landing * stride
     x0 = 0.115 * h
-    x = through(
+    x = _rocked(p, k, t) + through(
         t,
         [(k.move, x0), (k.lift, x0 + 0.25 * p.shift_at_break * h), (k.part, x0 + p.shift_at_break * h),
-         (k.load, x0 + p.shift_at_break * h + 0.36 * (at_landing - x0 - p.shift_at_break * h)),
+         (k.load, x0 + p.shift_at_break * h + p.shift_at_load * (at_landing - x0 - p.shift_at_break * h)),
          (k.landing, at_landing), (k.release, at_landing + p.pelvis_travel * h),
          (k.release + 0.2, at_landing + (p.pelvis_travel + 0.06) * h),
          (k.end, at_landing + (p.pelvis_travel + 0.08) * h)],
@@ -184,14 +196,15 @@ def _drive_foot(p: DeliveryParams, k: Knots, t: np.ndarray, hip: np.ndarray, rea
     )
     pitch = through(
         t,
-        [(k.landing - 0.16, 0), (k.landing - 0.01, 50), (k.release, 66), (k.release + 0.15, 70),
+        [(k.landing - 0.16, 0), (k.landing - 0.01, p.heel_up), (k.release, p.heel_up + 16),
+         (k.release + 0.15, p.heel_up + 20),
          (k.end - 0.12, 15), (k.end, 4.76)],
         0.02,
     )  # fmt: skip
     toe0 = np.array([DRIVE_ANKLE_X, -TOE * h, 0.0])
     toe_x = through(
         t,
-        [(k.landing - 0.08, toe0[0]), (k.landing, 0.18), (k.release, 0.62), (k.release + 0.22, 0.72 * stride),
+        [(k.landing - 0.08, toe0[0]), (k.landing, 0.18 + p.drag), (k.release, 0.62 + p.knee_after), (k.release + 0.22, 0.72 * stride),
          (k.end - 0.06, stride + 0.05), (k.end, stride + 0.06)],
         0.02,
     )  # fmt: skip
@@ -206,6 +219,8 @@ def _drive_foot(p: DeliveryParams, k: Knots, t: np.ndarray, hip: np.ndarray, rea
         [(k.landing, 0), (k.release - 0.01, 0.005), (k.release + 0.2, 0.30), (k.end - 0.06, 0.01), (k.end, 0.0)],
         0.02,
     )
+    wavers = p.foot_wobble * h * np.sin(2 * np.pi * _WOBBLE_HZ * (t - k.move))
+    toe_y = toe_y + wavers * fade(t, k.move, k.move + 0.2) * (1 - fade(t, k.load, k.load + 0.1))
     toe = np.stack([toe_x, toe_y, ground(toe_x) + clear], axis=-1)
     foot = _foot(toe, yaw, pitch, h, from_toe=True)
     shift = within_reach(hip, foot["ankle"], reach) - foot["ankle"]

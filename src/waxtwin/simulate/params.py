@@ -23,6 +23,8 @@ class DeliveryParams:
     leg_scale: float = 1.0
     # tempo, seconds
     lead_in: float = 0.40
+    rock: float = 0.0  # step back and forth again before the first move, x height
+    pause: float = 0.0  # s at rest between that and the first move
     first_move_to_lift: float = 0.80
     lift_to_break: float = 0.13
     lift_to_landing: float = 0.72
@@ -33,26 +35,44 @@ class DeliveryParams:
     stride: float = 0.85  # lead ankle from the rubber at landing, x height
     stride_offset: float = -0.04  # m, - closed side
     foot_yaw: float = -12.0
+    foot_pitch: float = -6.0  # of the front foot as it touches; + toe first
+    foot_out: float = 0.0  # front foot ahead of its usual way as the hands part, x height
+    knee_out: float = 0.0  # front knee pushed to the open side, as a share of its bend
     load_knee: float = 52.0
+    shift_at_load: float = 0.36  # share of the way from parting hands to landing
     shift_at_break: float = 0.085  # pelvis travel before the hands part, x height
     pelvis_at_landing: float = 0.615  # share of the stride
     pelvis_travel: float = 0.13  # landing to release, x height
     knee_landing: float = 46.0
     knee_release: float = 36.0
+    # back foot
+    foot_wobble: float = 0.0  # x height, to and fro while the leg is lifted
+    drag: float = 0.0  # m that the back toe is drawn forward before landing, further than usual
+    heel_up: float = 50.0  # pitch at landing
+    knee_after: float = 0.0  # m that the back toe is drawn forward after landing, further than usual
     # rotations
     lift_turn: float = -28.0
+    load_turn: float = 0.0  # shoulders turned back against the hips in the load
     pelvis_landing: float = 34.0
     peak_pelvis_turn: float = 620.0
     pelvis_peak: float = 0.26  # instant of the peak, share of landing to release
     trunk_landing: float = -14.0
     peak_trunk_turn: float = 1090.0
     trunk_peak: float = 0.50
+    trunk_final: float = 106.0
     # trunk lean
     tilt_load: float = -4.0
     tilt_landing: float = -3.0
     tilt_release: float = 33.0
     side_tilt_landing: float = 4.0
     side_tilt_release: float = 24.0
+    # head
+    head_ahead: float = 0.0  # from lift to landing, x height; - stays behind
+    head_dip: float = 0.0  # down and up again on the way, x height
+    # both arms
+    hands_rise: float = 0.0  # of the upper arms with the lift
+    hands_lag: float = 0.0  # s behind it
+    glove_early: float = 0.0  # s
     # throwing arm
     abduction_landing: float = 88.0
     adduction_landing: float = -22.0
@@ -60,6 +80,7 @@ class DeliveryParams:
     elbow_landing: float = 92.0
     layback: float = 176.0
     hitch: float = 0.0  # s that the arm waits on its way up
+    forearm_drop: float = 0.0  # deg that the forearm rises too soon and falls again
     elbow_release: float = 27.0
     elbow_height_release: float = 0.0
     peak_elbow_extension: float = 2050.0
@@ -71,16 +92,20 @@ class DeliveryParams:
 
 RANGES: Mapping[str, tuple[float, float]] = {
     "height": (1.2, 2.3), "mass": (30, 160), "arm_scale": (0.8, 1.25), "leg_scale": (0.85, 1.15),
-    "lead_in": (0.2, 3), "first_move_to_lift": (0.4, 2), "lift_to_break": (0.02, 0.4),
+    "lead_in": (0.2, 3), "rock": (0, 0.12), "pause": (0, 2), "first_move_to_lift": (0.4, 2), "lift_to_break": (0.02, 0.4),
     "lift_to_landing": (0.45, 1.4), "landing_to_release": (0.1, 0.25), "follow_through": (0.4, 1.5),
     "lift_height": (-0.1, 0.16), "stride": (0.55, 1.0), "stride_offset": (-0.4, 0.4),
-    "foot_yaw": (-50, 40), "load_knee": (30, 75), "shift_at_break": (0, 0.16),
+    "foot_yaw": (-50, 40), "foot_pitch": (-20, 25), "foot_out": (-0.1, 0.15), "knee_out": (-0.8, 0.8),
+    "load_knee": (30, 75), "shift_at_load": (0.1, 0.6), "shift_at_break": (0, 0.16),
     "pelvis_at_landing": (0.45, 0.68), "pelvis_travel": (0.02, 0.25),
     "knee_landing": (20, 75), "knee_release": (8, 75),
-    "lift_turn": (-60, 10), "pelvis_landing": (-10, 70), "peak_pelvis_turn": (300, 900),
+    "foot_wobble": (0, 0.05), "drag": (-0.1, 0.3), "heel_up": (10, 85), "knee_after": (-0.4, 0.4),
+    "lift_turn": (-60, 10), "load_turn": (-30, 30), "pelvis_landing": (-10, 70), "peak_pelvis_turn": (300, 900),
     "pelvis_peak": (0.05, 0.7), "trunk_landing": (-40, 40), "peak_trunk_turn": (600, 1500),
-    "trunk_peak": (0.2, 0.8), "tilt_load": (-25, 20), "tilt_landing": (-25, 30), "tilt_release": (5, 55),
+    "trunk_peak": (0.2, 0.8), "trunk_final": (60, 130), "tilt_load": (-25, 20), "tilt_landing": (-25, 30), "tilt_release": (5, 55),
     "side_tilt_landing": (-20, 30), "side_tilt_release": (-10, 50),
+    "head_ahead": (-0.08, 0.08), "head_dip": (0, 0.06), "hands_rise": (0, 60), "hands_lag": (-0.25, 0.25),
+    "glove_early": (0, 0.15), "forearm_drop": (0, 90),
     "abduction_landing": (50, 120), "adduction_landing": (-50, 20), "arm_up_landing": (-40, 110),
     "hitch": (0, 0.06), "elbow_landing": (40, 125), "layback": (140, 200), "elbow_release": (12, 50),
     "elbow_height_release": (-25, 25),

@@ -28,7 +28,9 @@ def true_events(delivery: SimulatedDelivery) -> dict[str, float]:
     lift = _peak_time(t, at["lead_knee"][:, 2], lift_range[np.argmax(at["lead_knee"][lift_range, 2])])
 
     slow = np.maximum(_speed(_slow(pelvis, 6.0)), _speed(_slow(at["lead_ankle"], 6.0)))
-    moving = _first_stay(slow > 0.25 * h, int(0.1 * FINE_RATE), 0)
+    rests = slow[t < lift] < 0.10 * h
+    held = np.convolve(rests, np.ones(int(0.2 * FINE_RATE)), "valid") >= int(0.2 * FINE_RATE)
+    moving = _first_stay(slow > 0.25 * h, int(0.1 * FINE_RATE), int(np.flatnonzero(held)[-1]) if held.any() else 0)
     first_move = _crossing(t, slow, 0.25 * h, moving)
     still = np.flatnonzero(slow[:moving] < 0.10 * h)
     set_ = t[still[-1]] if still.size else 0.0
