@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from waxtwin.core.analysis import Delivery, resolve_all
@@ -35,17 +35,20 @@ TALL = DeliveryParams(height=1.93, throws="L")
 
 @dataclass(frozen=True)
 class Pair:
-    """A difference laid on a pitcher: what is changed, which factors and which findings are right."""
+    """A difference laid on a pitcher: what is changed, which factors and which findings are right, and what the twin
+    has that is not the usual.
+    """
 
     name: str
     changes: Mapping[str, Any]
     factors: tuple[str, ...]
     findings: tuple[str, ...]
+    twin: Mapping[str, Any] = field(default_factory=dict)
 
 
 PAIRS = (
     Pair("shorter stride", {"stride": 0.74, "pelvis_travel": 0.07}, ("pelvis_path",), ("short_stride",)),
-    Pair("trunk turns early", {"trunk_peak": 0.38}, ("turn",), ("trunk_goes_early",)),
+    Pair("trunk turns early", {"trunk_peak": 0.34}, ("turn",), ("trunk_goes_early",)),
     Pair("separation: shoulders early", {"trunk_landing": 8}, ("turn",), ("shoulders_early",)),
     Pair("separation: hips late", {"pelvis_landing": 12}, (), ("hips_late",)),
     Pair("front knee gives", {"knee_release": 60, "pelvis_travel": 0.08}, ("pelvis_path",),
@@ -56,6 +59,44 @@ PAIRS = (
     Pair("slower forearm", {"peak_internal_rotation": 4500}, ("arm",), ("arm_slow",)),
     Pair("hitch", {"hitch": 0.05}, (), ("hitch",)),
     Pair("trunk forward at landing", {"tilt_landing": 11}, ("turn",), ("trunk_forward_at_landing",)),
+    Pair("pause in the windup", {"rock": 0.06, "lead_in": 1.8, "pause": 0.6}, (), ("windup_stops",)),
+    Pair("hands late", {"hands_rise": 30, "hands_lag": 0.15}, (), ("hands_out_of_step",), {"hands_rise": 30}),
+    Pair("back foot wobbles", {"foot_wobble": 0.04}, (), ("unsteady_back_foot",)),
+    Pair("turned far in", {"lift_turn": -50}, (), ("over_turned_at_lift",)),
+    Pair("turned in little", {"lift_turn": -5}, (), ("less_turned_at_lift",)),
+    Pair("head behind", {"head_ahead": -0.05}, (), ("head_off_navel", "head_behind_at_landing")),
+    Pair("head ahead", {"head_ahead": 0.05}, (), ("head_ahead_at_landing",)),
+    Pair("head bobs", {"head_dip": 0.06}, (), ("head_wanders",)),
+    Pair("foot leads", {"foot_out": 0.05}, (), ("foot_leads_hip",)),
+    Pair("drops first", {"shift_at_load": 0.15, "load_knee": 74}, (), ("drops_first",)),
+    Pair("shoulders open in the load", {"load_turn": 18}, (), ("shoulders_open_in_load",)),
+    Pair("forearm drops", {"forearm_drop": 75}, (), ("forearm_drops",)),
+    Pair("foot closed", {"foot_yaw": -40}, (), ("front_foot_closed",)),
+    Pair("foot open", {"foot_yaw": 18}, (), ("front_foot_open", "foot_opens_early")),
+    Pair("toe first", {"foot_pitch": 16}, (), ("toe_first",)),
+    Pair("leg swings wide", {"swing": 0.25}, (), ("swings_wide",)),
+    Pair("elbow straight", {"elbow_landing": 60}, (), ("elbow_straighter",)),
+    Pair("elbow bent", {"elbow_landing": 120}, (), ("elbow_more_bent",)),
+    Pair("push short", {"heel_up": 75}, (), ("push_not_finished",)),
+    Pair("back foot flat", {"heel_up": 22}, (), ("back_foot_flat", "leap")),
+    Pair("back shoulder low", {"tilt_landing": -15}, (), ("back_shoulder_lower",)),
+    Pair("knee outside", {"knee_out": 0.8}, (), ("knee_outside",)),
+    Pair("knee inside", {"knee_out": -0.8}, (), ("knee_inside",), {"knee_out": 0.5}),
+    Pair("glove early", {"glove_early": 0.12}, (), ("front_side_early",)),
+    Pair("back knee shoots", {"knee_after": 0.3}, (), ("back_knee_shoots",)),
+    Pair("folds", {"trunk_landing": 2, "trunk_final": 88, "tilt_release": 46}, (), ("folds", "shoulders_early")),
+    Pair("leans aside", {"side_tilt_release": 42}, (), ("leans_aside",)),
+    Pair("leans little", {"side_tilt_release": 6}, (), ("leans_less",)),
+    Pair("turn cut short", {"trunk_final": 82}, (), ("turn_cut_short",)),
+    Pair("weight late", {"shift_at_break": 0.03}, (), ("weight_back_at_break",)),
+    Pair("stride open", {"stride_offset": 0.18}, (), ("stride_open",)),
+    Pair("stride across", {"stride_offset": -0.26}, (), ("stride_across",)),
+    Pair("arm late", {"arm_up_landing": 20}, (), ("arm_late",)),
+    Pair("elbow high", {"abduction_landing": 108}, (), ("elbow_above_line",)),
+    Pair("elbow trails", {"adduction_landing": -38, "elbow_lag": -34}, (), ("elbow_trails",)),
+    Pair("elbow climbs", {"elbow_height_release": 15}, (), ("elbow_climbs",)),
+    Pair("upright", {"tilt_release": 18}, (), ("upright_at_release", "little_trunk_travel")),
+    Pair("layback small", {"layback": 160}, (), ("layback_small", "arm_slow")),
 )  # fmt: skip
 
 

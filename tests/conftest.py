@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import hashlib
 import os
 import pickle
@@ -27,6 +28,8 @@ from waxtwin.library.simulated import Recording, record
 from waxtwin.simulate.delivery import SimulatedDelivery, simulate
 from waxtwin.simulate.presets import PRESETS
 from waxtwin.simulate.truth import true_angles, true_events, true_peaks
+
+gc.set_threshold(50_000, 20, 20)  # what hundreds of windows leave is looked through less often
 
 _FEW_COPIES = 12
 SINGLES = (

@@ -21,6 +21,7 @@ from waxtwin.core.rules import Case, Evidence, Line
 from waxtwin.core.schools import School
 from waxtwin.core.stops import ORDER
 
+TECHNIQUE, THEORY, BODY = "technique", "theory", "body"
 MOST_IN_FOCUS = 2
 _EARLY = 0.045  # what a finding loses in rank per stop that it lies later
 _FLOOR = 0.08  # share counted for a finding that feeds no link or factor that loses
@@ -38,7 +39,8 @@ class Rule:
     `at` is its stop, `link` and `factors` what it feeds, `plain` one sentence to the athlete, `good` what is said when
     both are known to be alike, `ahead` when the athlete is known to stand the other way and that is to the good, `asks`
     the question behind it, `style` what excuses it, `caution` an arm caution, `explains` findings downstream, `tasks`
-    what to practise; `kind` "technique" or "body".
+    what to practise; `kind` is TECHNIQUE, THEORY (believed by some; only with what the body says about it is it worked
+    on) or BODY; `topic` the question of schools that it belongs to, if any.
     """
 
     id: str
@@ -55,9 +57,10 @@ class Rule:
     caution: str
     explains: tuple[str, ...]
     tasks: tuple[str, ...]
-    kind: str = "technique"
+    kind: str = TECHNIQUE
     ahead: str = ""
     asks: str = ""
+    topic: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -136,6 +139,11 @@ class Finding:
         """The rule's id."""
         return self.rule.id
 
+    @property
+    def can_be_worked_on(self) -> bool:
+        """Whether it may be in the focus: a body is what it is, and a theory needs figures of the body behind it."""
+        return self.rule.kind == TECHNIQUE or (self.rule.kind == THEORY and bool(self.body))
+
 
 @dataclass(frozen=True)
 class Judgement:
@@ -180,7 +188,8 @@ def judge(
 ) -> Judgement:  # fmt: skip
     """Every finding of a case as a school sees it; `schools` are those that are asked for their stance as well."""
     rulings = rulings or Rulings()
-    found = [one for rule in playbook.rules if (one := _find(rule, case, school, schools)) is not None]
+    held = [rule for rule in playbook.rules if rule.id not in school.rejects]
+    found = [one for rule in held if (one := _find(rule, case, school, schools)) is not None]
     if capacity is not None:
         found = [_embodied(one, capacity) for one in found]
     looked = looked or Looked(())
@@ -200,11 +209,11 @@ def judge(
     focus = _focus(ranked)
     ranked = [replace(one, in_focus=one.id in focus) for one in ranked]
     spoken = {line.subject for one in found for line in one.rule.when if line.kind == "measure"}
-    good, ahead = _alike(case, playbook.rules, ids)
-    told, left = _questions(case, playbook.rules, school)
+    good, ahead = _alike(case, held, ids)
+    told, left = _questions(case, held, school)
     return Judgement(
         tuple(ranked), good, ahead, tuple(_style(case, playbook, spoken)), told, left,
-        {rule.title: seen for rule in playbook.rules if rule.id not in ids and (seen := looked.on(rule.id)[0])},
+        {rule.title: seen for rule in held if rule.id not in ids and (seen := looked.on(rule.id)[0])},
     )  # fmt: skip
 
 
@@ -217,7 +226,7 @@ def _embodied(finding: Finding, capacity: Capacity) -> Finding:
 
 def _focus(ranked: Iterable[Finding]) -> set[str]:
     """What was accepted first, then the best ranked that the school acts on; never two of one chain of causes."""
-    open_ = [one for one in ranked if one.set_aside is None and one.rule.kind == "technique"]
+    open_ = [one for one in ranked if one.set_aside is None and one.can_be_worked_on]
     chosen: list[Finding] = []
     for one in [*(f for f in open_ if f.accepted), *(f for f in open_ if not f.accepted and f.acts)]:
         linked = any(one.id in c.leads_to or c.id in one.leads_to for c in chosen)
@@ -239,7 +248,7 @@ def _find(rule: Rule, case: Case, school: School, schools: Sequence[School]) -> 
     weighed = case.borrowed is not None or _link(rule, case) is not None
     stance = school.stance(rule.id)
     rank = (_FLOOR + share) * confidence * (1 - _EARLY * ORDER.index(_stop(rule.at))) * stance.weight
-    acting = tuple(one.id for one in schools if one.stance(rule.id).acts)
+    acting = tuple(one.id for one in schools if one.stance(rule.id).acts and rule.id not in one.rejects)
     return Finding(rule, (*when, *also), against, carries, share, confidence, rank, stance.acts, acting, stance.reason,
                    least=least, most=most, weighed=weighed)  # fmt: skip
 

@@ -95,6 +95,12 @@ class Line:
     size: float
 
     @property
+    def text(self) -> str:
+        """The line as it stands in the file."""
+        subject = self.subject if self.kind == "measure" else f"{self.kind}:{self.subject}"
+        return f"{subject} {self.word}" + (f" {self.size:g}" if self.word in _SIZED else "")
+
+    @property
     def label(self) -> str:
         """What it is about, in words."""
         if self.kind == "measure":

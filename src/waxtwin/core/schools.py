@@ -6,10 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 TOPICS: Mapping[str, str] = {
-    "leaving": "Leaving the rubber", "head": "Head and weight at landing", "first_move": "First move",
-    "lift": "Top of the lift", "front_leg": "Front leg on the way", "front_foot": "Front foot at landing",
-    "back_foot": "Back foot through release", "shoulders": "Shoulder line at landing", "glove": "Glove side",
-    "layback": "Layback", "side_tilt": "Side lean at release", "landing": "What counts as landing",
+    "leaving": "Leaving the rubber", "pressure": "Back foot in the load", "load": "Knee over the toe in the load",
+    "first_move": "First move", "lift": "Top of the lift", "head": "Head and weight, lift to landing",
+    "front_leg": "Front leg on the way", "front_foot": "Front foot at landing",
+    "back_foot": "Back foot through release", "shoulders": "Shoulder line at landing",
+    "hand": "Hand as the hands part", "glove": "Glove side", "layback": "Layback", "side_tilt": "Side lean at release",
+    "brace": "Front leg at release", "finish": "Finish", "landing": "What counts as landing",
 }  # fmt: skip
 
 
@@ -26,8 +28,8 @@ class Stance:
 class School:
     """A school: `stances` by finding, `topics` in its own words, `targets` {measure: (low, high)}.
 
-    Findings that it says nothing about it acts on, as all do. `landing` is "touch" or "plant". `own` for one that the
-    user made.
+    Findings that it says nothing about it acts on, as all do. `rejects` are theories that it does not hold with: it
+    never brings them up. `landing` is "touch" or "plant". `own` for one that the user made.
     """
 
     id: str
@@ -38,6 +40,7 @@ class School:
     stances: Mapping[str, Stance]
     targets: Mapping[str, tuple[float, float]]
     own: bool = False
+    rejects: frozenset[str] = frozenset()
 
     def stance(self, finding: str) -> Stance:
         """What it makes of a finding."""

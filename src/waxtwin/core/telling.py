@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from waxtwin.core.account import Words
 from waxtwin.core.explain import Explanation
-from waxtwin.core.findings import Finding
+from waxtwin.core.findings import BODY, THEORY, Finding
 from waxtwin.core.rules import Evidence
 from waxtwin.core.standing import resolution
 from waxtwin.core.units import converted, figure
@@ -76,7 +76,9 @@ def told_proof(evidence: Evidence, imperial: bool) -> str:
 def weighed(found: Finding, schools: int, imperial: bool) -> str:
     """How firm, how much, how many schools: “clear in 5 of 5 throws · could carry 3.5 (2.4 to 4.6) m/s · 4 of 4 …”."""
     parts = [firmness(found), carried(found, imperial)]
-    if found.rule.kind != "technique":
+    if found.rule.kind == THEORY:
+        parts.append("a theory")
+    if found.rule.kind == BODY:
         parts.append("not a fault")
     elif schools:
         parts.append(f"{len(found.acting)} of {schools} would act")

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
+from graphlib import CycleError, TopologicalSorter
+from itertools import combinations
 from pathlib import Path
 from typing import Any, TypeVar
 
 from waxtwin import ASSETS
 from waxtwin.core.borrowed import FACTORS
-from waxtwin.core.findings import Compensation, Playbook, Rule, Task
+from waxtwin.core.findings import BODY, TECHNIQUE, THEORY, Compensation, Playbook, Rule, Task
 from waxtwin.core.ledger import LINKS
 from waxtwin.core.measures import MEASURES
-from waxtwin.core.rules import RuleError, parse
+from waxtwin.core.rules import Line, RuleError, parse
 from waxtwin.core.schools import TOPICS, School, Stance
 from waxtwin.core.stops import LANDING, ORDER
 from waxtwin.formats.files import FormatError, read_text, write_text
@@ -20,9 +22,12 @@ from waxtwin.formats.files import FormatError, read_text, write_text
 FINDINGS, SCHOOLS = ASSETS / "findings.json", ASSETS / "schools"
 COMMON = "common"
 T = TypeVar("T")
-_WORDS = ("title", "plain", "good", "style", "caution", "ahead", "asks")
+_WORDS = ("title", "plain", "good", "style", "caution", "ahead", "asks", "topic")
 _LOOKED_AT = "looked at"  # a caution that sends to somebody else: nothing is thrown under it
 TASK_PARTS = ("title", "purpose", "how", "dose", "caution")
+_KINDS = (TECHNIQUE, THEORY, BODY)
+_NEVER_BOTH = ({"short", "beyond"}, {"short", "level"}, {"beyond", "level"}, {"short", "not-short"},
+               {"beyond", "not-beyond"}, {"band-above", "band-below"}, {"loses", "gains"})  # fmt: skip
 _LISTS = ("factors", "when", "also", "against", "explains", "tasks")
 
 
@@ -64,7 +69,7 @@ def save_school(school: School, folder: Path) -> Path:
         "stances": {
             name: {"acts": one.acts, "weight": one.weight, "reason": one.reason} for name, one in school.stances.items()
         },
-        "targets": {name: list(ends) for name, ends in school.targets.items()},
+        "targets": {name: list(ends) for name, ends in school.targets.items()}, "rejects": sorted(school.rejects),
     }  # fmt: skip
     path = folder / f"{school.id}.json"
     write_text(path, json.dumps(document, indent=1, ensure_ascii=False) + "\n")
@@ -94,6 +99,7 @@ def _playbook(document: Mapping[str, Any]) -> Playbook:
             raise RuleError(f"finding {rule.id}: it says “{_LOOKED_AT}”, and its task {thrown} loads the arm")
     if len(set(ids)) < len(ids):
         raise RuleError("two findings share an id")
+    _no_circle({rule.id: rule.explains for rule in rules})
     style = {str(one["measure"]): str(one["says"]) for one in document.get("style", [])}
     _known("style", "measure", style, MEASURES)
     returns = tuple(Compensation(str(one["title"]), parse(str(one["line"])), str(one["says"]))
@@ -119,11 +125,17 @@ def _rule(entry: Mapping[str, Any]) -> Rule:
         raise RuleError(f"finding {name}: {fault}") from None
     if not when:
         raise RuleError(f"finding {name}: it says nothing under “when”")
-    title, plain, good, style, caution, ahead, asks = (str(entry.get(key, "")) for key in _WORDS)
+    _contradicts(name, (*when,))
+    title, plain, good, style, caution, ahead, asks, topic = (str(entry.get(key, "")) for key in _WORDS)
+    for part, said in (("title", title), ("plain", plain)):
+        if not said.strip():
+            raise RuleError(f"finding {name}: it has no “{part}”")
+    kind = str(entry.get("kind", TECHNIQUE))
+    _known(name, "kind", [kind], _KINDS)
+    _known(name, "topic", [topic] if topic else [], TOPICS)
     return Rule(
         name, title, str(entry["at"]), str(entry["link"]), lists["factors"], when, also, against, plain, good, style,
-        caution, lists["explains"], lists["tasks"], str(entry.get("kind", "technique")),
-        ahead, asks,
+        caution, lists["explains"], lists["tasks"], kind, ahead, asks, topic,
     )  # fmt: skip
 
 
@@ -146,7 +158,31 @@ def _school(document: Mapping[str, Any], *, own: bool) -> School:
     _known(label, "measure", targets, MEASURES)
     topics = {str(name): str(said) for name, said in document.get("topics", {}).items()}
     _known(label, "topic", topics, TOPICS)
-    return School(str(document["id"]), label, str(document.get("says", "")), landing, topics, stances, targets, own)
+    rejects = frozenset(map(str, document.get("rejects", ())))
+    return School(
+        str(document["id"]), label, str(document.get("says", "")), landing, topics, stances, targets, own, rejects
+    )
+
+
+def _no_circle(explains: Mapping[str, tuple[str, ...]]) -> None:
+    """Raises RuleError where a finding would be the cause of its own cause."""
+    try:
+        tuple(TopologicalSorter(explains).static_order())
+    except CycleError as fault:
+        circle = " → ".join(reversed(fault.args[1]))
+        raise RuleError(f"findings explain each other in a circle: {circle}") from None
+
+
+def _contradicts(where: str, when: Sequence[Line]) -> None:
+    """Raises RuleError where lines that must all hold cannot."""
+    for one, other in combinations(when, 2):
+        if one.subject != other.subject:
+            continue
+        words = {one.word, other.word}
+        ends = {line.word: line.size for line in (one, other)}
+        apart = words == {"above", "below"} and ends["above"] >= ends["below"]
+        if apart or words in _NEVER_BOTH:
+            raise RuleError(f"finding {where}: “{one.text}” and “{other.text}” cannot both hold")
 
 
 def _known(where: str, kind: str, names: Any, known: Any) -> None:

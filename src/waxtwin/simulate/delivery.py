@@ -111,7 +111,8 @@ def _angles(p: DeliveryParams, k: Knots, t: np.ndarray) -> dict[str, np.ndarray]
         return np.asarray(slow + quick)
 
     out["pelvis_rotation"] = turning(p.pelvis_landing, p.peak_pelvis_turn, k.landing + p.pelvis_peak * span, 98, 0.04)
-    out["trunk_rotation"] = turning(p.trunk_landing, p.peak_trunk_turn, k.landing + p.trunk_peak * span, p.trunk_final, 0.16)
+    trunk_peaks = k.landing + p.trunk_peak * span
+    out["trunk_rotation"] = turning(p.trunk_landing, p.peak_trunk_turn, trunk_peaks, p.trunk_final, 0.16)
     out["trunk_rotation"] += p.load_turn * through(t, [(k.part, 0), (k.load, 1), (k.landing - 0.08, 0)], 0.025)
     out["trunk_tilt"] = through(
         t,
@@ -135,7 +136,7 @@ def _angles(p: DeliveryParams, k: Knots, t: np.ndarray) -> dict[str, np.ndarray]
     )  # fmt: skip
     out["horizontal_adduction"] = through(
         t,
-        [(k.part, 52), (swing, -14), (k.landing, p.adduction_landing), (k.landing + 0.5 * span, -14),
+        [(k.part, 52), (swing, -14), (k.landing, p.adduction_landing), (k.landing + 0.5 * span, p.elbow_lag),
          (after, 2), (after + 0.18, 58), (k.end, 70)],
         0.016,
     )  # fmt: skip
@@ -216,7 +217,7 @@ def _upper_body(
     pole = unit(0.7 * s - u - 0.1 * forward)
     held_elbow = middle_joint(glove_shoulder, target, pole, upper, fore)
     out = k.part + 0.55 * (k.landing - k.part)
-    rise, pull = k.release, k.landing - p.glove_early
+    rise, pull = k.release - 0.8 * p.glove_early, k.landing - p.glove_early
     glove_arm, glove_forearm, _ = _arm(
         s,
         forward,

@@ -26,7 +26,6 @@ from waxtwin.simulate.smooth_curves import (
     within_reach,
 )
 
-
 _ASIDE = np.array([0.0, 1.0, 0.0])
 _WOBBLE_HZ = 2.5
 
@@ -99,13 +98,14 @@ def _lead_foot(p: DeliveryParams, k: Knots, t: np.ndarray) -> dict[str, np.ndarr
     )  # fmt: skip
     y = -0.20 * h * raised + through(
         t,
-        [(k.lift - 0.05, 0), (k.lift, 0), (crest, 0.13 * h + 0.4 * p.stride_offset),
+        [(k.lift - 0.05, 0), (k.lift, 0), (crest, (0.13 + p.swing) * h + 0.4 * p.stride_offset),
          (k.landing - 0.03, 0.20 * h + p.stride_offset)],
         0.012,
     )  # fmt: skip
     pitch = 18 * raised + through(
         t,
-        [(k.lift - 0.04, 0), (k.lift, 0), (crest, -8), (k.landing - 0.05, p.foot_pitch - 21), (k.landing, p.foot_pitch - 18),
+        [(k.lift - 0.04, 0), (k.lift, 0), (crest, -8),
+         (k.landing - 0.05, p.foot_pitch - 21), (k.landing, p.foot_pitch - 18),
          (k.landing + 0.028, 4.76 - 18)],
         0.006,
     )  # fmt: skip
@@ -204,7 +204,8 @@ def _drive_foot(p: DeliveryParams, k: Knots, t: np.ndarray, hip: np.ndarray, rea
     toe0 = np.array([DRIVE_ANKLE_X, -TOE * h, 0.0])
     toe_x = through(
         t,
-        [(k.landing - 0.08, toe0[0]), (k.landing, 0.18 + p.drag), (k.release, 0.62 + p.knee_after), (k.release + 0.22, 0.72 * stride),
+        [(k.landing - 0.08, toe0[0]), (k.landing, 0.18 + p.drag), (k.release, 0.62 + p.knee_after),
+         (k.release + 0.22, 0.72 * stride),
          (k.end - 0.06, stride + 0.05), (k.end, stride + 0.06)],
         0.02,
     )  # fmt: skip

@@ -36,6 +36,7 @@ class DeliveryParams:
     stride_offset: float = -0.04  # m, - closed side
     foot_yaw: float = -12.0
     foot_pitch: float = -6.0  # of the front foot as it touches; + toe first
+    swing: float = 0.0  # front foot wide of its usual way, to the open side, x height
     foot_out: float = 0.0  # front foot ahead of its usual way as the hands part, x height
     knee_out: float = 0.0  # front knee pushed to the open side, as a share of its bend
     load_knee: float = 52.0
@@ -76,6 +77,7 @@ class DeliveryParams:
     # throwing arm
     abduction_landing: float = 88.0
     adduction_landing: float = -22.0
+    elbow_lag: float = -14.0  # horizontal adduction half way from landing to release
     arm_up_landing: float = 58.0
     elbow_landing: float = 92.0
     layback: float = 176.0
@@ -92,21 +94,23 @@ class DeliveryParams:
 
 RANGES: Mapping[str, tuple[float, float]] = {
     "height": (1.2, 2.3), "mass": (30, 160), "arm_scale": (0.8, 1.25), "leg_scale": (0.85, 1.15),
-    "lead_in": (0.2, 3), "rock": (0, 0.12), "pause": (0, 2), "first_move_to_lift": (0.4, 2), "lift_to_break": (0.02, 0.4),
+    "lead_in": (0.2, 3), "rock": (0, 0.12), "pause": (0, 2), "first_move_to_lift": (0.4, 2),
+    "lift_to_break": (0.02, 0.4),
     "lift_to_landing": (0.45, 1.4), "landing_to_release": (0.1, 0.25), "follow_through": (0.4, 1.5),
     "lift_height": (-0.1, 0.16), "stride": (0.55, 1.0), "stride_offset": (-0.4, 0.4),
-    "foot_yaw": (-50, 40), "foot_pitch": (-20, 25), "foot_out": (-0.1, 0.15), "knee_out": (-0.8, 0.8),
+    "foot_yaw": (-50, 40), "swing": (0, 0.3), "foot_pitch": (-20, 25), "foot_out": (-0.1, 0.15), "knee_out": (-2, 2),
     "load_knee": (30, 75), "shift_at_load": (0.1, 0.6), "shift_at_break": (0, 0.16),
     "pelvis_at_landing": (0.45, 0.68), "pelvis_travel": (0.02, 0.25),
     "knee_landing": (20, 75), "knee_release": (8, 75),
     "foot_wobble": (0, 0.05), "drag": (-0.1, 0.3), "heel_up": (10, 85), "knee_after": (-0.4, 0.4),
     "lift_turn": (-60, 10), "load_turn": (-30, 30), "pelvis_landing": (-10, 70), "peak_pelvis_turn": (300, 900),
     "pelvis_peak": (0.05, 0.7), "trunk_landing": (-40, 40), "peak_trunk_turn": (600, 1500),
-    "trunk_peak": (0.2, 0.8), "trunk_final": (60, 130), "tilt_load": (-25, 20), "tilt_landing": (-25, 30), "tilt_release": (5, 55),
+    "trunk_peak": (0.2, 0.8), "trunk_final": (60, 130),
+    "tilt_load": (-25, 20), "tilt_landing": (-25, 30), "tilt_release": (5, 55),
     "side_tilt_landing": (-20, 30), "side_tilt_release": (-10, 50),
     "head_ahead": (-0.08, 0.08), "head_dip": (0, 0.06), "hands_rise": (0, 60), "hands_lag": (-0.25, 0.25),
     "glove_early": (0, 0.15), "forearm_drop": (0, 90),
-    "abduction_landing": (50, 120), "adduction_landing": (-50, 20), "arm_up_landing": (-40, 110),
+    "abduction_landing": (50, 120), "adduction_landing": (-50, 20), "elbow_lag": (-45, 10), "arm_up_landing": (-40, 110),
     "hitch": (0, 0.06), "elbow_landing": (40, 125), "layback": (140, 200), "elbow_release": (12, 50),
     "elbow_height_release": (-25, 25),
     "peak_elbow_extension": (1200, 3200), "peak_internal_rotation": (3500, 9500),

@@ -6,7 +6,6 @@ import numpy as np
 
 from waxtwin.core.body import dot, unit
 from waxtwin.core.measures.registry import MISSED, SHOULDERS, Reading, measure
-from waxtwin.core.smoothing import derivative
 
 _NEEDS = ("glove_hand", *SHOULDERS)
 _LEAST = 0.05  # of standing height: where chest and glove hardly come together, no share is told
@@ -30,9 +29,9 @@ def glove_height_at_landing(r: Reading) -> np.ndarray:
     return r.percent((body.at("glove_hand") - body.at("chest"))[:, 2])
 
 
-def _ahead(r: Reading) -> np.ndarray:
+def _away(r: Reading) -> np.ndarray:
     body = r.motion.body
-    return np.asarray((body.at("glove_hand") - body.at("chest"))[..., 0])
+    return np.asarray(np.linalg.norm(body.seen(body.at("glove_hand") - body.at("chest")), axis=-1))
 
 
 @measure(
@@ -41,19 +40,24 @@ def _ahead(r: Reading) -> np.ndarray:
     unit="ms",
     kind="T",
     at="release",
-    view="side",
+    view="3D",
     needs=_NEEDS,
     stops=("hand_break", "landing"),
     usual="early front side",
-    text="When the glove begins to be drawn in for good, from landing.",
-    formula="t(glove_hand.x - C.x falls from there to release) - t(landing), ms",
+    text="When the glove has come half way in to the chest for good, from landing.",
+    formula="t(|glove_hand - C| passes for good half way from its largest to its smallest, hand break to release) - "
+    "t(landing)",
     sign="- before landing",
     gauge="glove",
-    why=lambda r: "the glove is not drawn in before release" if np.isfinite(_ahead(r)).any() else MISSED,
+    why=lambda r: "the glove is not drawn in before release" if np.isfinite(_away(r)).any() else MISSED,
 )
 def glove_pull_time(r: Reading) -> np.ndarray:
-    drawn = r.passes(-derivative(_ahead(r), r.motion.rate), 0.0)
-    return r.after_landing(np.where(drawn >= r.stop("hand_break"), drawn, np.nan))
+    away, start, stop = _away(r), r.stop("hand_break"), r.stop("release")
+    far, near = r.peak(away, start, stop)[0], -r.peak(-away, start, stop)[0]
+    level = ((far + near) / 2)[:, None]
+    inside = np.where(r.within(start, stop), away, np.nan)
+    drawn = r.passes(level - inside, 0.0)
+    return r.after_landing(np.where(far - near >= _LEAST * r.motion.height, drawn, np.nan))
 
 
 @measure(
@@ -70,7 +74,7 @@ def glove_pull_time(r: Reading) -> np.ndarray:
     formula="share of the shrinking distance C to glove_hand that C's own motion makes, landing to release, %",
     sign="100 the chest goes to the glove, 0 the glove is drawn in",
     gauge="glove",
-    why=lambda r: "chest and glove do not come together" if np.isfinite(_ahead(r)).any() else MISSED,
+    why=lambda r: "chest and glove do not come together" if np.isfinite(_away(r)).any() else MISSED,
 )
 def chest_to_glove(r: Reading) -> np.ndarray:
     motion, body = r.motion, r.motion.body

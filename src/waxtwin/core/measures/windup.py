@@ -10,6 +10,7 @@ from waxtwin.core.smoothing import filtered, runs
 
 _BODY = ("pelvis", "lead_ankle", "drive_ankle")
 _BODY_HZ, _MOVES, _RESTS = 6.0, 0.25, 0.10  # Hz; m/s for a standing height of 1.80 m, as for the first move
+_MOVES_FOR = 0.1  # s
 _LOOKS_BACK = 3.0  # s
 _TOGETHER_HZ, _LAG = 8.0, 0.250  # Hz; s either way
 _TOGETHER = 0.5  # correlation below which two paths have nothing to do with each other
@@ -32,7 +33,10 @@ _TOGETHER = 0.5  # correlation below which two paths have nothing to do with eac
 def pause_before_lift(r: Reading) -> np.ndarray:
     motion = r.motion
     fastest = np.max([motion.slow_speed(name, _BODY_HZ)[0] for name in _BODY], axis=0) / motion.scale
-    has_moved = np.maximum.accumulate(np.nan_to_num(fastest) > _MOVES)
+    has_moved = np.zeros(fastest.size, dtype=bool)
+    for start, stop in runs(np.nan_to_num(fastest) > _MOVES):
+        if stop - start >= _MOVES_FOR * motion.rate:
+            has_moved[stop:] = True
     rests = has_moved & (fastest < _RESTS)
     return np.array([_longest(rests & inside, motion.rate) for inside in
                      r.within(r.stop("first_move") - _LOOKS_BACK, r.stop("first_move"))])  # fmt: skip

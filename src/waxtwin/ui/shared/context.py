@@ -22,7 +22,8 @@ from waxtwin.ui.shared.school_choice import Schools
 @dataclass(frozen=True)
 class Context:
     """`say(sentence)` tells the user, `go_to(room)` shows a room, `prepare(key)` brings a throw into the Prepare room,
-    `do(command)` carries out a command of the menu by its id.
+    `do(command)` carries out a command of the menu by its id. `place` is what rooms are built in: whatever is built
+    elsewhere and put in is dressed twice.
     """  # fmt: skip
 
     desk: Desk
@@ -35,6 +36,7 @@ class Context:
     kept: KeptPair
     house: House
     window: QWidget
+    place: QWidget
     say: Callable[..., None]
     go_to: Callable[[str], None]
     prepare: Callable[[int], None]

@@ -91,7 +91,7 @@ class App(QObject):
         self.kept = KeptPair(self.desk, self.library, self.pairs, window, say)
         self.context = Context(
             self.desk, self.library, self.jobs, settings, self.pairs, schools, references, self.kept,
-            House(self.pairs, say), window,
+            House(self.pairs, say), window, window.place,
             say=say, go_to=self.go_to, prepare=self.prepare_throw, do=self.do,
         )  # fmt: skip
         use_places(settings)

@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton
 from waxtwin.ui.model.messages import Fault, Success
 from waxtwin.ui.shared.widgets import label
 
-_SOON_MS = 300  # work that is done by then needs no strip
+_SOON_MS = 600  # work that is done by then needs no strip
+_TICK_MS = 100  # how often the strip moves: each time it paints the window
 _SYMBOLS = {"fault": "▲", "success": "✓", "fact": "●"}
 
 
@@ -86,16 +87,29 @@ class Busy(QFrame):
         self._wait.setSingleShot(True)
         self._wait.setInterval(_SOON_MS)
         self._wait.timeout.connect(self.show)
+        self._latest: tuple[str, float] = ("", 0.0)
+        self._tick = QTimer(self)
+        self._tick.setSingleShot(True)
+        self._tick.setInterval(_TICK_MS)
+        self._tick.timeout.connect(self._move)
         self.hide()
 
     def tell(self, words: str, share: float) -> None:
         """Show progress, 0 to 1."""
-        self._words.setText(words)
-        self._bar.setValue(round(share * 100))
+        self._latest = words, share
+        if not self._tick.isActive():
+            self._move()
+            self._tick.start()
         if self.isHidden() and not self._wait.isActive():
             self._wait.start()
+
+    def _move(self) -> None:
+        words, share = self._latest
+        self._words.setText(words)
+        self._bar.setValue(round(share * 100))
 
     def done(self) -> None:
         """Nothing is under way."""
         self._wait.stop()
+        self._tick.stop()
         self.hide()

@@ -25,7 +25,7 @@ _RAIL_WIDTH = 96
 
 
 class MainWindow(QMainWindow):
-    """The main window without its rooms.
+    """The main window without its rooms, which are built in `place`.
 
     `painted` once after the first paint; `asked(room)` when a room is chosen on the rail; `dropped(paths, x)` for files
     dropped at a window position; `closing` before it goes.
@@ -42,7 +42,7 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.notice, self.busy = Notice(), Busy()
-        self._stack = QStackedWidget()
+        self.place = QStackedWidget()
         self._rail: dict[str, QToolButton] = {}
         self._rooms: dict[str, Room] = {}
         self._was_painted = False
@@ -51,7 +51,7 @@ class MainWindow(QMainWindow):
         right.setSpacing(0)
         right.addWidget(self.notice)
         right.addWidget(self.busy)
-        right.addWidget(self._stack, 1)
+        right.addWidget(self.place, 1)
         row = QHBoxLayout()
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
@@ -89,11 +89,11 @@ class MainWindow(QMainWindow):
         """Put the rooms in, {title: room}."""
         self._rooms = dict(made)
         for room in made.values():
-            self._stack.addWidget(room)
+            self.place.addWidget(room)
 
     def show_room(self, title: str) -> None:
         """Show a room and mark it on the rail."""
-        self._stack.setCurrentWidget(self._rooms[title])
+        self.place.setCurrentWidget(self._rooms[title])
         self._rail[title].setChecked(True)
 
     def fill_screen(self, full: bool) -> None:
@@ -112,7 +112,7 @@ class MainWindow(QMainWindow):
     @property
     def title(self) -> str:
         """The title of the room on show; nothing before there are rooms."""
-        return next((title for title, room in self._rooms.items() if room is self._stack.currentWidget()), "")
+        return next((title for title, room in self._rooms.items() if room is self.place.currentWidget()), "")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)

@@ -57,7 +57,7 @@ class ContrastRoom(Room):
     """Table on the left, plots on the right."""
 
     def __init__(self, context: Context) -> None:
-        super().__init__()
+        super().__init__(context.place)
         self.context = context
         self.desk = desk = context.desk
         column = QVBoxLayout(self)

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from waxtwin.core.against_twins import supported
 from waxtwin.core.explain import Explanation
-from waxtwin.core.findings import Finding, Judgement, Task
+from waxtwin.core.findings import BODY, Finding, Judgement, Task
 from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.core.stops import EVENTS
 from waxtwin.core.telling import carried, firmness, told_proof, weighed
@@ -188,7 +188,7 @@ class _Delegate(QStyledItemDelegate):
         painter.setPen(colour("soft"))
         asked = len(self.desk.pair.explanation.perspective.schools) if self.desk.pair.explanation else 0
         said = f"set aside: {one.set_aside}" if aside else weighed(one, asked, self.desk.view.imperial)
-        if self.desk.pair.other_contrasts and not aside and one.rule.kind == "technique":
+        if self.desk.pair.other_contrasts and not aside and one.rule.kind != BODY:
             of = len(self.desk.pair.all_contrasts)
             said = f"{index.data(_SUPPORT)} of {of} twins bear it out  ·  {said}"
         said = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(box.width() - 20))
@@ -254,9 +254,9 @@ class Detail(QWidget):
         column.addStretch(1)
         self._scroll.setWidget(inner)
         open_ = finding is not None and (finding.accepted or finding.set_aside is not None)
-        technique = finding is not None and finding.rule.kind == "technique"
-        self.buttons["accept"].setEnabled(technique and not (finding is not None and finding.accepted))
-        self.buttons["aside"].setEnabled(technique and finding is not None and finding.set_aside is None)
+        workable = finding is not None and finding.can_be_worked_on
+        self.buttons["accept"].setEnabled(workable and not (finding is not None and finding.accepted))
+        self.buttons["aside"].setEnabled(finding is not None and finding.rule.kind != BODY and finding.set_aside is None)
         self.buttons["open"].setEnabled(open_)
         self.buttons["see"].setEnabled(self._first() is not None)
 
@@ -330,6 +330,6 @@ def _said(finding: Finding, explanation: Explanation, imperial: bool) -> list[tu
         ("When to leave it", [rule.style] if rule.style else []),
         ("Caution", [f"▲  {rule.caution}"] if rule.caution else []),
         ("What to practise", [_told_task(task, names) for task in tasks]),
-        ("Schools", schools if rule.kind == "technique" else []),
+        ("Schools", schools if rule.kind != BODY else []),
     ]
     return [(title, said) for title, said in parts if said]

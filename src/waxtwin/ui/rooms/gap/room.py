@@ -42,7 +42,7 @@ class GapRoom(Room):
     """The views of an explanation, and the school that it is seen by."""
 
     def __init__(self, context: Context) -> None:
-        super().__init__()
+        super().__init__(context.place)
         self.context, self.desk = context, context.desk
         self.flow = GapFlow(context, self)
         desk = self.desk

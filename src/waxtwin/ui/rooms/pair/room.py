@@ -47,7 +47,7 @@ class PairRoom(Room):
     """The heart: stages above, seam and controls below, figures beside."""
 
     def __init__(self, context: Context) -> None:
-        super().__init__()
+        super().__init__(context.place)
         self.desk = desk = context.desk
         self.edits = StopEditor(context)
         self.seam = Seam(desk)

@@ -26,7 +26,7 @@ class PlanRoom(Room):
     entered = Signal()
 
     def __init__(self, context: Context) -> None:
-        super().__init__()
+        super().__init__(context.place)
         self.desk = desk = context.desk
         column, top = self.begin_layout("Plan")
         self.athlete = QComboBox()

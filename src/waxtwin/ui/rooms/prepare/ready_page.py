@@ -9,8 +9,6 @@ from PySide6.QtWidgets import QVBoxLayout
 
 from waxtwin.core.asks import asks
 from waxtwin.core.footage import account_for
-from waxtwin.ui.rooms.prepare.flow import PrepareFlow
-from waxtwin.ui.rooms.prepare.state import PrepareState
 from waxtwin.ui.rooms.prepare.step_page import Page, button, emptied
 from waxtwin.ui.shared.widgets import label
 
@@ -23,9 +21,6 @@ class ReadyPage(Page):
 
     step = "ready"
     taken = Signal(str)
-
-    def __init__(self, state: PrepareState, flow: PrepareFlow) -> None:
-        super().__init__(state, flow)
 
     def build(self) -> None:
         self.heading("On to the desk")

@@ -7,7 +7,6 @@ from time import monotonic
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
 
-from waxtwin.library.preparing import STEPS
 from waxtwin.ui.rooms.prepare.camera_page import CameraPage
 from waxtwin.ui.rooms.prepare.clip_page import ClipPage
 from waxtwin.ui.rooms.prepare.flow import PrepareFlow
@@ -15,7 +14,7 @@ from waxtwin.ui.rooms.prepare.landmarks_page import LandmarksPage
 from waxtwin.ui.rooms.prepare.picture import Picture
 from waxtwin.ui.rooms.prepare.ready_page import ReadyPage
 from waxtwin.ui.rooms.prepare.state import PrepareState, PrepareTopic
-from waxtwin.ui.rooms.prepare.step_page import Page, scrolled
+from waxtwin.ui.rooms.prepare.step_page import Page, scrolling
 from waxtwin.ui.rooms.prepare.step_thread import StepThread
 from waxtwin.ui.rooms.prepare.stops_page import StopsPage
 from waxtwin.ui.rooms.prepare.tape import Tape
@@ -30,19 +29,20 @@ class PrepareRoom(Room):
     """One throw, step by step, beside its picture."""
 
     def __init__(self, context: Context) -> None:
-        super().__init__()
+        super().__init__(context.place)
         self.context = context
         self.state = state = PrepareState()
         self.flow = flow = PrepareFlow(state, context.library, context.jobs)
         flow.told.connect(context.say)
         self.picture, self.tape, self.steps = Picture(state), Tape(state), StepThread(state)
-        self.pages: dict[str, Page] = {
-            page.step: page(state, flow) for page in (ClipPage, CameraPage, LandmarksPage, StopsPage, ReadyPage)
-        }
-        self._stack = QStackedWidget()
+        self._stack = QStackedWidget(self)
         self._stack.setFixedWidth(_PAGE_WIDTH)
-        for step in STEPS:
-            self._stack.addWidget(scrolled(self.pages[step]))
+        self.pages: dict[str, Page] = {}
+        for page in (ClipPage, CameraPage, LandmarksPage, StopsPage, ReadyPage):
+            area = scrolling(self._stack)
+            self.pages[page.step] = made = page(state, flow, area.viewport())
+            area.setWidget(made)
+            self._stack.addWidget(area)
         self._title = label("Prepare", role="title", grow=5)
         self._athlete = label("", role="soft")
         self._lay_out()
@@ -122,7 +122,7 @@ class PrepareRoom(Room):
 
     def _told(self, topic: PrepareTopic) -> None:
         if topic in (PrepareTopic.WORK, PrepareTopic.STEP):
-            self._stack.setCurrentIndex(list(STEPS).index(self.state.step))
+            self._stack.setCurrentIndex(list(self.pages).index(self.state.step))
         if topic is PrepareTopic.WORK:
             work = self.state.work
             self._title.setText("Prepare" if work is None else work.title)

@@ -17,8 +17,8 @@ class Page(QWidget):
 
     step = ""
 
-    def __init__(self, state: PrepareState, flow: PrepareFlow) -> None:
-        super().__init__()
+    def __init__(self, state: PrepareState, flow: PrepareFlow, place: QWidget) -> None:
+        super().__init__(place)
         self.state, self.flow = state, flow
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(18, 6, 18, 10)
@@ -82,10 +82,9 @@ def button(text: str, do: Callable[[], object], *, main: bool = False, hint: str
     return made
 
 
-def scrolled(page: QWidget) -> QScrollArea:
-    """A page that scrolls when it is taller than the window."""
-    area = QScrollArea()
-    area.setWidget(page)
+def scrolling(place: QWidget) -> QScrollArea:
+    """Where a page scrolls when it is taller than the window."""
+    area = QScrollArea(place)
     area.setWidgetResizable(True)
     area.setFrameShape(QFrame.Shape.NoFrame)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

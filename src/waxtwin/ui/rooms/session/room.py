@@ -46,7 +46,7 @@ class SessionRoom(Room):
     contrast_wanted = Signal()
 
     def __init__(self, context: Context) -> None:
-        super().__init__()
+        super().__init__(context.place)
         column, top = self.begin_layout("Session")
         self._fill_top(top)
         row = QHBoxLayout()
