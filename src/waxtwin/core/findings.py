@@ -198,7 +198,7 @@ def judge(
     for one in found:
         above = tuple(other.id for other in found if one.id in other.rule.explains)
         below = tuple(name for name in one.rule.explains if name in ids)
-        rank = one.rank * (_SYMPTOM if above else 1.0)
+        rank = max(_with_what_follows(one, found, school), one.rank) * (_SYMPTOM if above else 1.0)
         aside = (rulings.set_aside or {}).get(one.id)
         seen, unlike = looked.on(one.id)
         chained.append(replace(
@@ -215,6 +215,16 @@ def judge(
         tuple(ranked), good, ahead, tuple(_style(case, playbook, spoken)), told, left,
         {rule.title: seen for rule in held if rule.id not in ids and (seen := looked.on(rule.id)[0])},
     )  # fmt: skip
+
+
+def _with_what_follows(cause: Finding, found: Iterable[Finding], school: School) -> float:
+    """The rank of a finding that counts what it leads to as its own, as far as it is as sure."""
+    own = school.stance(cause.id).weight
+    ranks = [
+        one.rank / weight * min(cause.confidence / one.confidence, 1.0) * own
+        for one in found if one.id in cause.rule.explains and (weight := school.stance(one.id).weight) > 0
+    ]  # fmt: skip
+    return max(ranks, default=0.0)
 
 
 def _embodied(finding: Finding, capacity: Capacity) -> Finding:
