@@ -4,21 +4,28 @@ Pairs of simulated throws with one known difference, right- and left-handed, tal
 clean tracks the factor that was changed must carry the largest share of the gap (the arm, and the turn of hips and
 trunk, each as one); from single throws with 3 mm of noise the finding that names it must be first or second, and the
 largest bar that is shown is told beside it: a share that is not resolved is merged with others. Then noisy copies of
-one delivery: no finding may come up. Prints the tables that docs/method.md carries.
+one delivery: no finding may come up. Both once more as two clips from the side show it. Prints the tables that
+docs/method.md carries.
 """
 
 from __future__ import annotations
 
 import sys
-from collections.abc import Mapping
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+import numpy as np
+
 from waxtwin.core.analysis import Delivery, resolve_all
-from waxtwin.core.borrowed import Borrowed, borrow
+from waxtwin.core.borrowed import LABELS, Borrowed, borrow
+from waxtwin.core.camera import Sight
 from waxtwin.core.contrast import analyse_pair, contrast
 from waxtwin.core.findings import Judgement, judge
 from waxtwin.core.ledger import ledger
+from waxtwin.core.motion import wander_of
 from waxtwin.core.rules import Case
 from waxtwin.core.steps import finish
 from waxtwin.library.playbook import load_playbook, load_schools
@@ -31,6 +38,7 @@ NOISE, RATE, COPIES = 0.003, 240.0, 100
 SEPARATE = ("size", "tempo", "pelvis_path", "turn", "arm", "ball")
 SHORT = DeliveryParams(height=1.72)
 TALL = DeliveryParams(height=1.93, throws="L")
+WHO = (("short, right", SHORT), ("tall, left", TALL))
 
 
 @dataclass(frozen=True)
@@ -108,11 +116,28 @@ def case_of(athlete: Delivery, twin: Delivery) -> Case:
     return Case(contrast(ours, theirs), ledger(ours, theirs), account)
 
 
+def account_of(athlete: Delivery, twin: Delivery) -> Borrowed:
+    """Borrowed motion alone."""
+    ours, theirs = analyse_pair(athlete, twin)
+    account = finish(borrow((ours,), (theirs,)))
+    assert isinstance(account, Borrowed)
+    return account
+
+
 def throw_of(params: DeliveryParams, seed: int, noise: float = NOISE) -> Delivery:
-    """A throw with its ball speed."""
+    """A throw in space with its ball speed."""
     motion = simulate(params)
     speed = true_peaks(motion)["throwing_hand"] * params.ball_hand_ratio
     return Delivery("", record(motion, Recording(RATE, noise, 0, seed)), params.throws, params.height, None, speed)
+
+
+def clip_of(params: DeliveryParams, seed: int) -> Delivery:
+    """The same throw as a clip from the side shows it to a landmark model, scaled by the body: marks that waver."""
+    throw = throw_of(params, seed)
+    shift = wander_of(throw.track.times.size, RATE, params.height, np.random.default_rng(seed))
+    points = throw.track.points + shift
+    points[..., 1] = np.nan
+    return replace(throw, track=replace(throw.track, points=points), sight=Sight(by_model=True, by_body=True))
 
 
 def judged(case: Case) -> Judgement:
@@ -121,45 +146,91 @@ def judged(case: Case) -> Judgement:
     return judge(case, load_playbook(), schools[0], schools[1:])
 
 
+@dataclass(frozen=True)
+class Told:
+    """What was found of one pair: the gap, the largest share on clean tracks and the largest bar shown, the first two
+    findings from single throws, and those from side clips.
+    """
+
+    gap: float
+    largest: tuple[str, float]
+    shown: tuple[str, float]
+    first: tuple[str, ...]
+    by_clip: tuple[str, ...]
+
+
+def told_of(job: tuple[int, int]) -> Told:
+    """A pair of `PAIRS` laid on one of `WHO`."""
+    k, who = job
+    pair, base = PAIRS[k], WHO[who][1]
+    twin = replace(base, **pair.twin)
+    changed, seeds = replace(twin, **pair.changes), (2 * k + 1000 * who, 2 * k + 1 + 1000 * who)
+    clean = account_of(throw_of(changed, 0, 0.0), throw_of(twin, 0, 0.0))
+    case = case_of(throw_of(changed, seeds[0]), throw_of(twin, seeds[1]))
+    assert case.borrowed is not None
+    largest = max((clean.singles[name] for name in SEPARATE), key=lambda one: abs(one.contribution))
+    shown = max(case.borrowed.factors, key=lambda one: abs(one.contribution))
+    first = tuple(found.id for found in judged(case).findings[:2])
+    by_clip = tuple(found.id for found in judged(seen_of(changed, twin, seeds)).findings[:2])
+    return Told(clean.gap, (largest.id, largest.contribution), (shown.label, shown.contribution), first, by_clip)
+
+
+def seen_of(athlete: DeliveryParams, twin: DeliveryParams, seeds: tuple[int, int]) -> Case:
+    """What two side clips tell."""
+    ours, theirs = resolve_all(analyse_pair(*(clip_of(one, seed) for one, seed in zip((athlete, twin), seeds,
+                                                                                    strict=True))))  # fmt: skip
+    return Case(contrast(ours, theirs), ledger(ours, theirs))
+
+
+def quiet(seed: int) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """Findings, in any school, between two recordings of one throw: in space, and as side clips."""
+    base = (SHORT, TALL, DeliveryParams())[seed % 3]
+    seeds = (1000 + seed, 3000 + seed)
+    schools, _ = load_schools()
+    cases = (case_of(throw_of(base, seeds[0]), throw_of(base, seeds[1])), seen_of(base, base, seeds))
+    return tuple(
+        tuple(dict.fromkeys(found.id for school in schools
+                            for found in judge(case, load_playbook(), school, schools[1:]).findings))
+        for case in cases
+    )  # type: ignore[return-value]  # fmt: skip
+
+
 def main() -> None:
     copies = int(sys.argv[1]) if len(sys.argv) > 1 else COPIES
-    print(
-        "| changed | who | gap, m/s | largest share, clean | largest bar shown at 3 mm | first two findings at 3 mm |"
-    )
-    print("|---|---|---|---|---|---|")
-    right, counted = dict.fromkeys(("factor", "finding"), 0), dict.fromkeys(("factor", "finding"), 0)
-    for k, pair in enumerate(PAIRS):
-        for who, base in (("short, right", SHORT), ("tall, left", TALL)):
-            changed = replace(base, **pair.changes)
-            clean = case_of(throw_of(changed, 0, 0.0), throw_of(base, 0, 0.0)).borrowed
-            case = case_of(throw_of(changed, 2 * k), throw_of(base, 2 * k + 1))
-            assert clean is not None and case.borrowed is not None
-            largest = max((clean.singles[name] for name in SEPARATE), key=lambda one: abs(one.contribution))
-            shown = max(case.borrowed.factors, key=lambda one: abs(one.contribution))
-            first = [found.id for found in judged(case).findings[:2]]
-            hit = largest.id in pair.factors
-            named = bool(set(first) & set(pair.findings))
-            for what, asked, good in (("factor", bool(pair.factors), hit), ("finding", True, named)):
-                counted[what] += asked
-                right[what] += asked and good
-            share = f"{largest.label} {largest.contribution:+.2f}" + ("" if hit or not pair.factors else " (wrong)")
-            words = ", ".join(f"`{name}`" for name in first) + ("" if named else " (wrong)")
-            bar = f"{shown.label} {shown.contribution:+.2f}"
-            print(f"| {pair.name} | {who} | {clean.gap:+.2f} | {share} | {bar} | {words} |", flush=True)
-    for what, count in counted.items():
-        print(f"\nRight {what}: {right[what]} of {count}.")
-    quiet = 0
-    seen: dict[str, int] = {}
-    for seed in range(copies):
-        base = (SHORT, TALL, DeliveryParams())[seed % 3]
-        found = judged(case_of(throw_of(base, 1000 + seed), throw_of(base, 3000 + seed))).findings
-        quiet += not found
-        for one in found:
-            seen[one.id] = seen.get(one.id, 0) + 1
-    print(
-        f"\nNo finding between two noisy copies of one delivery: {quiet} of {copies}."
-        + (f" Else: {seen}." if seen else "")
-    )
+    jobs = [(k, who) for k in range(len(PAIRS)) for who in range(len(WHO))]
+    with ProcessPoolExecutor() as workers:
+        _print_pairs(jobs, workers.map(told_of, jobs))
+        _print_quiet(list(workers.map(quiet, range(copies))))
+
+
+def _print_pairs(jobs: Sequence[tuple[int, int]], all_told: Iterable[Told]) -> None:
+    print("| changed | who | gap, m/s | largest share, clean | largest bar shown at 3 mm | first two findings at 3 mm "
+          "| from side clips |")  # fmt: skip
+    print("|---|---|---|---|---|---|---|")
+    right, counted = dict.fromkeys(("factor", "finding", "finding from side clips"), 0), [0, 0]
+    for (k, who), told in zip(jobs, all_told, strict=True):
+        pair = PAIRS[k]
+        hit = told.largest[0] in pair.factors
+        named, by_clip = (bool(set(first) & set(pair.findings)) for first in (told.first, told.by_clip))
+        counted[0] += bool(pair.factors)
+        counted[1] += 1
+        for what, good in zip(right, (bool(pair.factors) and hit, named, by_clip), strict=True):
+            right[what] += good
+        share = f"{LABELS[told.largest[0]]} {told.largest[1]:+.2f}" + ("" if hit or not pair.factors else " (wrong)")
+        words = [", ".join(f"`{name}`" for name in first) + ("" if good else " (wrong)" if first else "none")
+                 for first, good in ((told.first, named), (told.by_clip, by_clip))]  # fmt: skip
+        print(f"| {pair.name} | {WHO[who][0]} | {told.gap:+.2f} | {share} | {told.shown[0]} {told.shown[1]:+.2f} "
+              f"| {words[0]} | {words[1]} |", flush=True)  # fmt: skip
+    for what, of in zip(right, (counted[0], counted[1], counted[1]), strict=True):
+        print(f"\nRight {what}: {right[what]} of {of}.")
+
+
+def _print_quiet(found: Sequence[tuple[tuple[str, ...], tuple[str, ...]]]) -> None:
+    for which, title in enumerate(("in space", "as side clips")):
+        seen = Counter(name for pair in found for name in pair[which])
+        calm = sum(not pair[which] for pair in found)
+        print(f"\nNo finding in any school between two recordings of one throw, {title}: {calm} of {len(found)}."
+              + (f" Else: {dict(seen)}." if seen else ""))  # fmt: skip
 
 
 if __name__ == "__main__":

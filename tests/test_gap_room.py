@@ -97,7 +97,9 @@ def test_another_school_speaks_and_landing_goes_with_it(gap, qtbot):
 def test_a_house_school_is_copied_changed_kept_and_removed(gap, qtbot):
     gap.gap.flow.show_schools()
     dialog = gap.gap.flow.dialog
-    assert dialog.compare.columnCount() == 6 and dialog.compare.rowCount() == len(dialog._findings)
+    assert dialog.compare.columnCount() == 8 and dialog.compare.rowCount() == len(dialog._findings)
+    first = {dialog.first.item(n, 0).text(): dialog.first.item(n, 1).text() for n in range(dialog.first.rowCount())}
+    assert len(first) == 7 and first["Drive school"] == "Head further forward at landing" != first["Common ground"]
     dialog.copy_as("Lanterns")
     acts, weight, why = dialog._rows["trunk_forward_at_landing"]
     acts.setChecked(False)

@@ -59,6 +59,10 @@ class Explanation:
             athlete, twin = f"{athlete} now", f"{twin} before"
         return in_words(self.case, self.judgement, athlete, twin, words)
 
+    def told_by(self, schools: Sequence[School]) -> dict[str, Judgement]:
+        """What each school makes of the pair {id: Judgement}, all at the landing that is set now."""
+        return {one.id: self.seen_from(replace(self.perspective, school=one)).judgement for one in schools}
+
     def seen_from(self, perspective: Perspective) -> Explanation:
         """The same arithmetic judged from elsewhere."""
         return _judged(self.case, self.unborrowed, perspective)

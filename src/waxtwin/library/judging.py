@@ -17,7 +17,7 @@ from waxtwin.core.rules import RuleError
 from waxtwin.core.schools import School
 from waxtwin.formats.files import FormatError, read_text
 from waxtwin.library.eye import load_checks, looked_at
-from waxtwin.library.playbook import load_playbook
+from waxtwin.library.playbook import shipped_playbook
 from waxtwin.library.store import Library
 from waxtwin.library.stored import StoredDelivery
 from waxtwin.library.throws import delivery_row
@@ -27,7 +27,6 @@ PAIN, _RULINGS = "pain", "rulings"
 MODES = ("active", "passive")
 _LONGEST = 120  # characters of a position, and of a name
 _LARGEST = 1e6  # no reading of any item comes near it
-shipped_playbook = cache(load_playbook)
 
 
 def load_screening(path: Path = SCREENING) -> Screening:

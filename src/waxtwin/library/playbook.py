@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Mapping, Sequence
+from functools import cache
 from graphlib import CycleError, TopologicalSorter
 from itertools import combinations
 from pathlib import Path
@@ -36,8 +37,11 @@ def load_playbook(path: Path = FINDINGS) -> Playbook:
     return _read(path, "a findings file", _playbook)
 
 
+shipped_playbook = cache(load_playbook)
+
+
 def load_school(path: Path, *, own: bool = False) -> School:
-    """One school. Raises FormatError."""
+    """One school. Raises FormatError, also for a finding that is not shipped."""
     return _read(path, "a school", lambda document: _school(document, own=own))
 
 
@@ -159,6 +163,7 @@ def _school(document: Mapping[str, Any], *, own: bool) -> School:
     topics = {str(name): str(said) for name, said in document.get("topics", {}).items()}
     _known(label, "topic", topics, TOPICS)
     rejects = frozenset(map(str, document.get("rejects", ())))
+    _known(label, "finding", (*stances, *rejects), {rule.id for rule in shipped_playbook().rules})
     return School(
         str(document["id"]), label, str(document.get("says", "")), landing, topics, stances, targets, own, rejects
     )

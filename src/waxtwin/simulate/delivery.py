@@ -176,7 +176,7 @@ def _hands_rise(p: DeliveryParams, k: Knots, t: np.ndarray) -> np.ndarray:
     """What the upper arms are lifted with the knee, or after it, degrees."""
     top = k.lift + p.hands_lag - 0.08
     begins = top - 0.72 * (k.lift - k.move)
-    return p.hands_rise * fade(t, begins, top) * (1 - fade(t, top, top + 0.5))
+    return np.asarray(p.hands_rise * fade(t, begins, top) * (1 - fade(t, top, top + 0.5)))
 
 
 def _wait_on_the_way_up(angles: dict[str, np.ndarray], t: np.ndarray, k: Knots, wait: float) -> None:

@@ -79,7 +79,7 @@ def lower_body(p: DeliveryParams, k: Knots, t: np.ndarray, a: dict[str, np.ndarr
 def _rocked(p: DeliveryParams, k: Knots, t: np.ndarray) -> np.ndarray:
     """How far pelvis and front foot have stepped back before the first move, m; - away from the plate."""
     ends = k.move - p.pause
-    return -p.rock * p.height * (fade(t, ends - 0.7, ends - 0.35) - fade(t, ends - 0.35, ends))
+    return np.asarray(-p.rock * p.height * (fade(t, ends - 0.7, ends - 0.35) - fade(t, ends - 0.35, ends)))
 
 
 def _lead_foot(p: DeliveryParams, k: Knots, t: np.ndarray) -> dict[str, np.ndarray]:

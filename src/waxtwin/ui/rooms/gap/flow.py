@@ -44,7 +44,9 @@ class GapFlow(QObject):
         from waxtwin.ui.rooms.gap.schools_dialog import SchoolsDialog
 
         schools = self.context.schools
-        dialog = SchoolsDialog(schools.all(), finding_titles(), schools.speaking.id, self.room)
+        explanation = self.context.desk.pair.explanation
+        pair = {} if explanation is None else explanation.told_by(schools.all())
+        dialog = SchoolsDialog(schools.all(), finding_titles(), schools.speaking.id, pair, self.room)
 
         def keep(school: School) -> None:
             try:

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QDialogButtonBox,
     QDoubleSpinBox,
     QHBoxLayout,
+    QHeaderView,
     QInputDialog,
     QLineEdit,
     QPlainTextEdit,
@@ -24,21 +25,26 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from waxtwin.core.findings import Judgement
 from waxtwin.core.schools import TOPICS, School, Stance
 from waxtwin.ui.shared.widgets import Choice, form_table, label, number
 
 _STANCES = ("Finding", "Acts", "Weight", "Why")
+_FIRST = ("School", "Would change first", "Then", "Why", "Would leave")
 
 
 class SchoolsDialog(QDialog):
-    """`kept(school)` when a house school is to be kept, `removed(id)` when one is to go."""
+    """`kept(school)` when a house school is to be kept, `removed(id)` when one is to go; `pair` is what each school
+    makes of the pair on the desk {id: Judgement}, if there is one.
+    """
 
     kept = Signal(object)
     removed = Signal(str)
 
     def __init__(
-        self, schools: Sequence[School], findings: Mapping[str, str], chosen: str, parent: QWidget | None = None
-    ) -> None:
+        self, schools: Sequence[School], findings: Mapping[str, str], chosen: str, pair: Mapping[str, Judgement],
+        parent: QWidget | None = None,
+    ) -> None:  # fmt: skip
         super().__init__(parent)
         self.setWindowTitle("Schools")
         self.resize(1040, 660)
@@ -58,9 +64,14 @@ class SchoolsDialog(QDialog):
         self.stances = form_table(_STANCES, stretch=3)
         self.topics = form_table(("Topic", "This school"), stretch=1)
         self.compare = self._make_compare()
+        self.first = self._make_first(pair)
         for table, words in ((self.stances, "What it acts on"), (self.topics, "Where schools differ"),
-                             (self.compare, "Side by side")):  # fmt: skip
+                             (self.compare, "Side by side"), (self.first, "This pair")):  # fmt: skip
             self.tabs.addTab(table, words)
+        self.tabs.setTabEnabled(self.tabs.indexOf(self.first), bool(pair))
+        self.tabs.setTabToolTip(
+            self.tabs.indexOf(self.first), "" if pair else "Lay two throws on the desk to see what each would change."
+        )
         column.addWidget(self.tabs, 1)
         self.fault = label("", role="thread")
         column.addWidget(self.fault)
@@ -90,7 +101,7 @@ class SchoolsDialog(QDialog):
     def _make_compare(self) -> QTableWidget:
         """Who acts on what."""
         schools = list(self._schools.values())
-        table = form_table(("Finding", *(one.label for one in schools)), stretch=0)
+        table = form_table(("Finding", *(one.label.removesuffix(" school") for one in schools)), stretch=0)
         for name, title in self._findings.items():
             n = table.rowCount()
             table.insertRow(n)
@@ -98,8 +109,32 @@ class SchoolsDialog(QDialog):
             for k, one in enumerate(schools, start=1):
                 stance = one.stance(name)
                 words = "leaves it" if not stance.acts else "acts, first" if stance.weight > 1.15 else "acts"
-                cell = _cell(words)
+                cell = _cell("does not hold with it" if name in one.rejects else words)
                 cell.setToolTip(stance.reason)
+                table.setItem(n, k, cell)
+        return table
+
+    def _make_first(self, pair: Mapping[str, Judgement]) -> QTableWidget:
+        """What each school would change first in the pair on the desk, and why."""
+        table = form_table(_FIRST, stretch=3)
+        for k in range(1, len(_FIRST)):
+            table.horizontalHeader().setSectionResizeMode(k, QHeaderView.ResizeMode.Stretch)
+        table.setWordWrap(True)
+        table.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        for one in self._schools.values():
+            if one.id not in pair:
+                continue
+            judgement = pair[one.id]
+            focus = [*judgement.focus, None, None]
+            n = table.rowCount()
+            table.insertRow(n)
+            left = [found.rule.title for found in judgement.findings if not found.acts and found.can_be_worked_on]
+            words = [found.rule.title if found else "—" for found in focus[:2]]
+            reason = (focus[0].reason or "All schools hold with it.") if focus[0] else "Nothing that it acts on is found."
+            others = f" and {len(left) - 1} more" if len(left) > 1 else ""
+            for k, text in enumerate((one.label, *words, reason, f"{left[0]}{others}" if left else "—")):
+                cell = _cell(text)
+                cell.setToolTip(", ".join(left) if k == len(_FIRST) - 1 else text)
                 table.setItem(n, k, cell)
         return table
 
@@ -130,7 +165,7 @@ class SchoolsDialog(QDialog):
             self.stances.setRowHeight(n, 36)
             stance = school.stance(name)
             acts, weight, why = QCheckBox(), number(0.0, 3.0, decimals=1), QLineEdit(stance.reason)
-            acts.setChecked(stance.acts)
+            acts.setChecked(stance.acts and name not in school.rejects)
             weight.setValue(stance.weight)
             self.stances.setItem(n, 0, _cell(title))
             for k, widget in enumerate((acts, weight, why), start=1):
@@ -177,13 +212,17 @@ class SchoolsDialog(QDialog):
     def keep(self) -> None:
         """Keep the house school as it is shown."""
         stances = {}
+        rejects = set()
         for name, (acts, weight, why) in self._rows.items():
             stance = Stance(acts.isChecked(), round(weight.value(), 2), why.text().strip())
-            if stance != Stance(True, 1.0, ""):  # what all schools do needs no word
+            if name in self.school.rejects and not acts.isChecked():
+                rejects.add(name)
+            elif stance != Stance(True, 1.0, ""):  # what all schools do needs no word
                 stances[name] = stance
         topics = {name: line.text().strip() for name, line in self._topics.items() if line.text().strip()}
         says = self.says.toPlainText().strip()
-        self.kept.emit(replace(self.school, says=says, stances=stances, topics=topics))
+        kept = replace(self.school, says=says, stances=stances, topics=topics, rejects=frozenset(rejects))
+        self.kept.emit(kept)
         self.accept()
 
 
