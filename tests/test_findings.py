@@ -51,7 +51,9 @@ def test_there_are_enough_findings_and_each_is_whole():
     assert len(PLAYBOOK.rules) >= 24
     for rule in PLAYBOOK.rules:
         assert rule.title and rule.plain and rule.when
-        assert rule.kind == "body" or (rule.tasks and rule.asks and set(rule.factors) <= set(FACTORS) and rule.link in LINKS)
+        assert rule.kind == "body" or (
+            rule.tasks and rule.asks and set(rule.factors) <= set(FACTORS) and rule.link in LINKS
+        )
 
 
 @pytest.mark.parametrize(

@@ -5,14 +5,14 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from conftest import truth
+from conftest import planar, track_of, truth
 from films import bars, film, numbered_picture, woven
 from test_marks import seen_from_side
 from test_one_clip import as_model, from_side
 from test_prepare import give_marks, idle, prepared, press, shown_text  # noqa: F401 - a fixture among them
 from waxtwin.capture.clip import ClipReader, clip_facts
 from waxtwin.capture.frame_check import fresh_frames
-from waxtwin.core.analysis import analyse
+from waxtwin.core.analysis import NO_THROW, analyse
 from waxtwin.core.asks import PACE, asks
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import NO_PACE, TIMED
@@ -20,6 +20,8 @@ from waxtwin.core.pace import likely_rate, seems_slowed
 from waxtwin.core.placing import body_camera, place
 from waxtwin.core.repeats import repeated
 from waxtwin.core.steps import finish
+from waxtwin.core.stops import StopsByHand
+from waxtwin.core.track import Track
 from waxtwin.library.arrays import pack_marks, unpack_marks
 
 
@@ -161,3 +163,37 @@ def test_a_likely_rate_is_taken_by_one_press_and_stops_stay_on_their_frames(prep
     idle(qtbot, app)
     assert state.view.capture_fps == 120 and not page.likely.isVisibleTo(page)
     assert state.analysis.measures["landing_to_release"].available
+
+
+# clips that do not hold the whole throw ----------------------------------------------------------------------------------
+def part(name, axis, start=0.0, stop=9.0):
+    """What one camera shows of a throw from `start` to `stop` seconds."""
+    track = planar(track_of(name), axis)
+    inside = (track.times >= start) & (track.times <= stop)
+    cut = Track(track.times[inside], track.points[inside], track.confidence[inside])
+    return analyse(replace(from_side(name), track=cut))
+
+
+@pytest.mark.parametrize("axis", [1, 0])
+@pytest.mark.parametrize("name", ["wren", "pell"])
+def test_a_clip_that_ends_before_release_gives_no_stop_and_says_so(name, axis):
+    landed = truth(name)[0]["foot_contact"]
+    for stop in (landed + 0.03, landed - 0.2):
+        found = part(name, axis, stop=stop)
+        assert not found.events and not found.withheld and found.warnings.count(NO_THROW) == 1
+        assert "release" not in found.withheld and found.measures["stride_length"].value is None
+    assert NO_THROW not in part(name, axis).warnings and "release" in part(name, axis).events
+    by_hand = replace(from_side(name), by_hand=StopsByHand({"foot_contact": landed}))
+    inside = planar(track_of(name), 1)
+    keep = inside.times <= landed + 0.03
+    shown = analyse(replace(by_hand, track=Track(inside.times[keep], inside.points[keep], inside.confidence[keep])))
+    assert shown.measures["stride_length"].value is not None  # what was set by hand is measured all the same
+
+
+@pytest.mark.parametrize("axis", [1, 0])
+def test_a_clip_that_begins_after_the_lift_leaves_lift_and_beginning_out(axis):
+    stops = truth("wren")[0]
+    found = part("wren", axis, start=stops["peak_knee"] + 0.1)
+    assert not {"set", "first_move", "peak_knee"} & set(found.events)
+    assert found.events["release"].time == pytest.approx(stops["release"], abs=0.02)
+    assert found.measures["lift_height"].value is None

@@ -17,6 +17,7 @@ from waxtwin.core.measures import MEASURES, Measure, Reading, Value, evaluate
 from waxtwin.core.measures.registry import OUT_OF_VIEW, is_planar
 from waxtwin.core.measures.speeds import TURNS
 from waxtwin.core.motion import Motion, prepare
+from waxtwin.core.picture_stops import shows_throw
 from waxtwin.core.placing import NOMINAL_HEIGHT
 from waxtwin.core.quality import doubts
 from waxtwin.core.rates import cost, model_doubt
@@ -101,6 +102,12 @@ class Analysis:
         return self.events.get(stop) or (None if held is None else held.event)
 
 
+NO_THROW = (
+    "No hand is as quick in this clip as one that throws: it seems to end before release, or to begin after it. Stops "
+    "are found from release, so set those that it shows by hand."
+)
+
+
 def prepared(delivery: Delivery) -> tuple[Motion, list[str]]:
     """The delivery's motion, canonical and smoothed, and warnings. Raises TrackError for an impossible track."""
     notes = list(delivery.notes)
@@ -131,6 +138,8 @@ def analyse_prepared(delivery: Delivery, motion: Motion, notes: Sequence[str], *
     events, withheld = withhold(found)
     motion = motion.put_right({name: event.time for name, event in events.items()})
     said = check_stops(found, withheld, ORDER if motion.is_bare else delivery.by_hand.rejected)
+    if "release" not in found and motion.flat is not None and not motion.is_bare and not shows_throw(motion):
+        said = [NO_THROW, *check_stops(found, withheld, ORDER)]
     warnings = (*notes, *said, *(() if motion.is_bare else doubts(motion, events)))
     analysis = Analysis(delivery, motion, events, landing, {}, warnings, withheld=withheld)
     values = _values(analysis.reading, withheld)

@@ -25,6 +25,7 @@ _UNSEEN_OPENING = 0.20  # s
 _KNEE_WAVERS = (0.025, 0.05)  # s that a model's marks of a lifted knee are highest early or late, and end-on
 _FOOT_WAVERS = 0.008  # s that a model's marks of a foot come to rest early or late
 _AS_HIGH, _HELD_UP = 0.004, 0.4  # shares of height; s
+_BEGINS_DOWN = 0.05  # s after the track's beginning: a knee that is highest there was lifted before
 _RESTED = 0.2  # s at rest, from which what comes after is the first move
 _SAME = 5e-4  # s: a time set by hand that near to the detected one is the detected one, accepted
 
@@ -184,12 +185,12 @@ def _foot_plant(s: Search) -> Event | None:
 
 @_detector("peak_knee")
 def _peak_knee(s: Search) -> Event | None:
-    """Highest front knee in the 2.5 s before contact."""
+    """Highest front knee in the 2.5 s before contact; none where it falls from the track's beginning on."""
     contact = s.time("foot_contact")
     if contact is None:
         return None
     top = s.top(s.at("lead_knee")[:, 2], s.frames(contact - 2.5, contact), 0.075)
-    if top is None:
+    if top is None or top[0] < s.times[0] + _BEGINS_DOWN:
         return None
     time, bend = top
     noise = s.motion.smoothed_noise("lead_knee", 1)

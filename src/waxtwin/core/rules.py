@@ -1,7 +1,7 @@
 """Rules over a contrast, as they stand in the data files: one short line each, parsed once and asked many times.
 
 A line is a subject and what is said of it: `landing_trunk_tilt beyond 6` (the athlete is beyond the twin by at least 6
-of the measure's unit, and by more than is resolved), `knee_bracing short 9`, `landing_elbow_height above 5` or
+of the measure's unit, and by clearly more than is resolved), `knee_bracing short 9`, `landing_elbow_height above 5` or
 `below 0` (the athlete's own figure, beyond what is resolved), `max_layback_angle band-above` or `band-below`,
 `landing_separation level`, `max_layback_angle not-short` or `not-beyond`, `link:elbow loses`, `factor:arm gains`. What
 the footage is too coarse to say neither holds nor fails.
@@ -21,6 +21,9 @@ from waxtwin.core.standing import resolution
 from waxtwin.core.units import figure
 
 _SIZED, _PLAIN = ("short", "beyond", "above", "below"), ("level", "not-short", "not-beyond", "band-above", "band-below")
+# Of what is resolved, what a rule asks for: some seventy are asked at once, and what stands by two standard deviations
+# alone does so by chance in one row of forty.
+_FIRM = 1.6
 _LEAST = 0.3  # m/s: a link or factor that loses less than this is not said to lose
 
 
@@ -152,8 +155,8 @@ def _ask_measure(line: Line, row: Row) -> Evidence:
         return Evidence(line, None, row=row)
     if line.word in ("short", "beyond"):
         stands = row.verdict == (SHORT if line.word == "short" else BEYOND)
-        least = max(line.size, row.resolution or 0.0, 1e-9)
-        return Evidence(line, stands and abs(row.difference) >= line.size, abs(row.difference) / least, row)
+        least = max(line.size, _FIRM * (row.resolution or 0.0), 1e-9)
+        return Evidence(line, stands and abs(row.difference) >= least, abs(row.difference) / least, row)
     if line.word in ("above", "below"):
         beyond = row.athlete - line.size if line.word == "above" else line.size - row.athlete
         doubt = row.resolution or 0.0

@@ -29,17 +29,25 @@ _TOGETHER = 0.5  # correlation below which two paths have nothing to do with eac
     formula="longest rest of P and both ankles in the 3 s before the first move, after a motion, ms",
     sign="0 no pause, or no motion before",
     gauge="plumb",
+    why=lambda r: "the marks waver too much to tell a rest" if _restless(r) else MISSED,
 )
 def pause_before_lift(r: Reading) -> np.ndarray:
     motion = r.motion
-    fastest = np.max([motion.slow_speed(name, _BODY_HZ)[0] for name in _BODY], axis=0) / motion.scale
+    fastest = np.max([motion.slow_speed(name, _BODY_HZ)[0] for name in _BODY], axis=0)
+    if _restless(r):
+        return np.full(r.stop("first_move").size, np.nan)
     has_moved = np.zeros(fastest.size, dtype=bool)
-    for start, stop in runs(np.nan_to_num(fastest) > _MOVES):
+    for start, stop in runs(np.nan_to_num(fastest) > _MOVES * motion.scale):
         if stop - start >= _MOVES_FOR * motion.rate:
             has_moved[stop:] = True
-    rests = has_moved & (fastest < _RESTS)
+    rests = has_moved & (fastest < _RESTS * motion.scale)
     return np.array([_longest(rests & inside, motion.rate) for inside in
                      r.within(r.stop("first_move") - _LOOKS_BACK, r.stop("first_move"))])  # fmt: skip
+
+
+def _restless(r: Reading) -> bool:
+    """Whether marks waver as fast as a body that still counts as resting."""
+    return 2 * r.motion.stirs(("drive_hip", "lead_ankle", "drive_ankle"), _BODY_HZ) > _RESTS * r.motion.scale
 
 
 def _longest(held: np.ndarray, rate: float) -> float:

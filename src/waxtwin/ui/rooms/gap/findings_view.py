@@ -256,7 +256,9 @@ class Detail(QWidget):
         open_ = finding is not None and (finding.accepted or finding.set_aside is not None)
         workable = finding is not None and finding.can_be_worked_on
         self.buttons["accept"].setEnabled(workable and not (finding is not None and finding.accepted))
-        self.buttons["aside"].setEnabled(finding is not None and finding.rule.kind != BODY and finding.set_aside is None)
+        self.buttons["aside"].setEnabled(
+            finding is not None and finding.rule.kind != BODY and finding.set_aside is None
+        )
         self.buttons["open"].setEnabled(open_)
         self.buttons["see"].setEnabled(self._first() is not None)
 

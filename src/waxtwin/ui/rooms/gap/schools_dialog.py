@@ -130,7 +130,9 @@ class SchoolsDialog(QDialog):
             table.insertRow(n)
             left = [found.rule.title for found in judgement.findings if not found.acts and found.can_be_worked_on]
             words = [found.rule.title if found else "—" for found in focus[:2]]
-            reason = (focus[0].reason or "All schools hold with it.") if focus[0] else "Nothing that it acts on is found."
+            reason = (
+                (focus[0].reason or "All schools hold with it.") if focus[0] else "Nothing that it acts on is found."
+            )
             others = f" and {len(left) - 1} more" if len(left) > 1 else ""
             for k, text in enumerate((one.label, *words, reason, f"{left[0]}{others}" if left else "—")):
                 cell = _cell(text)
