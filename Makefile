@@ -78,6 +78,7 @@ taught: people
 	$(FILMED) $(BIN)/python -m tools.people.gate build/taught $(PEOPLE)
 
 docs: setup
+	$(BIN)/python tools/poses.py
 	$(BIN)/python tools/measures_page.py
 	$(BIN)/python tools/findings_page.py
 

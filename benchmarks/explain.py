@@ -25,6 +25,7 @@ from waxtwin.core.camera import Sight
 from waxtwin.core.contrast import analyse_pair, contrast
 from waxtwin.core.findings import Judgement, judge
 from waxtwin.core.ledger import ledger
+from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import wander_of
 from waxtwin.core.rules import Case
 from waxtwin.core.steps import finish
@@ -207,22 +208,32 @@ def _print_pairs(jobs: Sequence[tuple[int, int]], all_told: Iterable[Told]) -> N
     print("| changed | who | gap, m/s | largest share, clean | largest bar shown at 3 mm | first two findings at 3 mm "
           "| from side clips |")  # fmt: skip
     print("|---|---|---|---|---|---|---|")
-    right, counted = dict.fromkeys(("factor", "finding", "finding from side clips"), 0), [0, 0]
+    right = dict.fromkeys(("factor", "finding", "finding from side clips that carry it"), 0)
+    counted = [0, 0, 0]
     for (k, who), told in zip(jobs, all_told, strict=True):
         pair = PAIRS[k]
         hit = told.largest[0] in pair.factors
         named, by_clip = (bool(set(first) & set(pair.findings)) for first in (told.first, told.by_clip))
         counted[0] += bool(pair.factors)
         counted[1] += 1
-        for what, good in zip(right, (bool(pair.factors) and hit, named, by_clip), strict=True):
+        carried = any(_seen_from_side(name) for name in pair.findings)
+        counted[2] += carried
+        for what, good in zip(right, (bool(pair.factors) and hit, named, carried and by_clip), strict=True):
             right[what] += good
         share = f"{LABELS[told.largest[0]]} {told.largest[1]:+.2f}" + ("" if hit or not pair.factors else " (wrong)")
-        words = [", ".join(f"`{name}`" for name in first) + ("" if good else " (wrong)" if first else "none")
+        words = [", ".join(f"`{name}`" for name in first) + ("" if good else " (wrong)" if first else "none" if carried else "not seen from there")
                  for first, good in ((told.first, named), (told.by_clip, by_clip))]  # fmt: skip
         print(f"| {pair.name} | {WHO[who][0]} | {told.gap:+.2f} | {share} | {told.shown[0]} {told.shown[1]:+.2f} "
               f"| {words[0]} | {words[1]} |", flush=True)  # fmt: skip
-    for what, of in zip(right, (counted[0], counted[1], counted[1]), strict=True):
+    for what, of in zip(right, (counted[0], counted[1], counted[2]), strict=True):
         print(f"\nRight {what}: {right[what]} of {of}.")
+
+
+def _seen_from_side(finding: str) -> bool:
+    """Whether a camera at the side shows what a finding asks for."""
+    rule = next(rule for rule in load_playbook().rules if rule.id == finding)
+    items = [MEASURES[line.subject] for line in rule.when if line.kind == "measure"]
+    return bool(items) and all(item.view in ("side", "any") or item.planar == "side" for item in items)
 
 
 def _print_quiet(found: Sequence[tuple[tuple[str, ...], tuple[str, ...]]]) -> None:

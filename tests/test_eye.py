@@ -16,9 +16,8 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.steps import finish
 from waxtwin.library.bundles import bundle_pair, open_bundle
 from waxtwin.library.eye import answers_of, load_checks, own_file, read_checks
-from waxtwin.library.judging import shipped_playbook
 from waxtwin.library.pairs import open_pair
-from waxtwin.library.playbook import load_schools
+from waxtwin.library.playbook import load_schools, shipped_playbook
 from waxtwin.library.store import Library
 from waxtwin.library.throws import fetch
 from waxtwin.ui.model.gauges import GAUGES

@@ -24,8 +24,7 @@ from waxtwin.core.telling import weighed
 from waxtwin.core.withheld import check_stops, withhold
 from waxtwin.formats.answers import explain_document
 from waxtwin.library.bands import load_bands, load_matters
-from waxtwin.library.judging import shipped_playbook
-from waxtwin.library.playbook import load_playbook, load_schools
+from waxtwin.library.playbook import load_playbook, load_schools, shipped_playbook
 from waxtwin.report.document import compose
 from waxtwin.report.parts import Material, Wish
 

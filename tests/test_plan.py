@@ -29,7 +29,6 @@ from waxtwin.core.trend import (
     suspect_speeds,
     trend,
 )
-from waxtwin.library.judging import shipped_playbook
 from waxtwin.library.log import (
     arm_notes,
     days_of,
@@ -41,6 +40,7 @@ from waxtwin.library.log import (
     set_limits,
 )
 from waxtwin.library.plans import catalogue, forget_task, hand_over, keep_plan, keep_task, new_key, plans_of, with_own
+from waxtwin.library.playbook import shipped_playbook
 from waxtwin.library.schema import LibraryError
 from waxtwin.library.throws import delivery_row, set_events, set_fields
 

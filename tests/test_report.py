@@ -17,8 +17,8 @@ from waxtwin.core.plan import Focus, Plan, Target
 from waxtwin.core.schools import School
 from waxtwin.core.steps import finish
 from waxtwin.formats.files import FormatError
-from waxtwin.library.judging import shipped_playbook
 from waxtwin.library.plans import catalogue
+from waxtwin.library.playbook import shipped_playbook
 from waxtwin.report.document import compose
 from waxtwin.report.film import FPS, encode
 from waxtwin.report.page import html
@@ -79,7 +79,8 @@ def test_each_part_can_be_left_out(material, part):
 
 def test_the_page_needs_nothing_from_outside_and_runs_nothing(material):
     report = compose(material, Wish(), TODAY)
-    page = html(report, dict.fromkeys(report.all_pictures, b"png"))
+    page = html(report, dict.fromkeys(report.all_pictures, b"png"), dict.fromkeys(report.all_drawn, b"drawn"))
+    assert report.all_drawn and page.count('class="drawn"') == sum(len(thing.tasks) for thing in report.things)
     found = Page(page)
     assert {"script", "link", "iframe", "object"}.isdisjoint({tag for tag, _ in found.tags})
     links = [value for _, attrs in found.tags for name, value in attrs.items() if name in ("src", "href")]

@@ -1,20 +1,25 @@
 """Schools: what they disagree on, pair by pair, and what stands under what they would change."""
 
+import json
 from dataclasses import replace
 from functools import cache
 
+import numpy as np
 import pytest
 
 from test_borrowed import BASE, throw
 from waxtwin.core.analysis import resolve
 from waxtwin.core.capacity import MEASURED, Capacity, Reading
 from waxtwin.core.contrast import analyse_pair, contrast
+from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.findings import judge
+from waxtwin.core.landmarks import INDEX
 from waxtwin.core.ledger import ledger
 from waxtwin.core.rules import Case
 from waxtwin.core.schools import TOPICS
 from waxtwin.library.judging import load_screening
-from waxtwin.library.playbook import load_playbook, load_schools
+from waxtwin.library.playbook import FINDINGS, load_playbook, load_schools, own_schools
+from waxtwin.library.poses import shipped_poses
 
 PLAYBOOK = load_playbook()
 SCHOOLS = {one.id: one for one in load_schools()[0]}
@@ -104,3 +109,49 @@ def test_a_theory_is_one_schools_and_needs_figures_of_the_body():
     weak = {name: Reading(MEASURED, 0.4) for name in ("press", "pull")}
     known = told_by("drive", case, capacity=Capacity(load_screening(), weak))
     assert next(found for found in known.findings if found.id == "slack").can_be_worked_on
+
+
+def test_every_task_is_drawn_in_three_to_five_poses_and_none_contradicts_its_finding():
+    poses = shipped_poses()
+    for key, task in PLAYBOOK.tasks.items():
+        assert 3 <= len(task.shows) <= 5 and task.caution and task.dose, key
+        assert not {*task.used_by} & {*task.shunned_by}
+    for points in poses.points.values():
+        assert np.isfinite(points[[INDEX["drive_hip"], INDEX["throwing_hand"], INDEX["lead_toe"]]]).all()
+        assert np.nanmax(points[:, 2]) < 1.3 * poses.height
+    standing, landed = (poses.points[name] for name in ("set", "land"))
+    assert landed[INDEX["lead_ankle"], 0] - standing[INDEX["lead_ankle"], 0] > 0.5 * poses.height
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [(lambda d: d["tasks"]["walk_in"].update(shows=["lift", "cartwheel"]), "no pose named cartwheel"),
+     (lambda d: d["tasks"]["walk_in"].update(shunned_by=["line"]), "line both uses it and does not"),
+     (lambda d: _rule(d, "hitch").update(explains=["arm_late"]) or _rule(d, "arm_late").update(explains=["hitch"]), "circle"),
+     (lambda d: _rule(d, "hitch").update(when=["hand_stall above 20", "hand_stall below 10"]), "cannot both hold"),
+     (lambda d: _rule(d, "hitch").update(when=["hand_stall beyond 9", "hand_stall short 9"]), "cannot both hold"),
+     (lambda d: _rule(d, "hitch").update(plain=" "), "hitch: it has no “plain”"),
+     (lambda d: _rule(d, "hitch").update(topic="shoes"), "no topic named shoes"),
+     (lambda d: _rule(d, "hitch").update(kind="belief"), "no kind named belief")],
+)  # fmt: skip
+def test_a_wrong_findings_file_says_where_and_what(tmp_path, change, says):
+    document = json.loads(FINDINGS.read_text())
+    change(document)
+    path = tmp_path / "findings.json"
+    path.write_text(json.dumps(document))
+    with pytest.raises(WaxTwinError, match=says) as fault:
+        load_playbook(path)
+    assert str(fault.value).startswith("findings.json: ") and str(fault.value).count(".") < 6
+
+
+def _rule(document, name):
+    return next(one for one in document["findings"] if one["id"] == name)
+
+
+def test_a_house_school_with_an_unknown_finding_is_left_out_and_its_file_kept():
+    own_schools().mkdir(parents=True)
+    path = own_schools() / "ours.json"
+    path.write_text(json.dumps({"id": "ours", "label": "Ours", "rejects": ["ghost"]}))
+    schools, faults = load_schools()
+    assert len(schools) == len(SCHOOLS) and "ours.json" in faults[0] and "no finding named ghost" in faults[0]
+    assert path.is_file()

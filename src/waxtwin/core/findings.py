@@ -67,7 +67,8 @@ class Rule:
 class Task:
     """A practice task: what it is for, how it goes, how much, what to beware of.
 
-    `loads_arm` when something is thrown; `used_by` and `shunned_by` are ids of schools.
+    `loads_arm` when something is thrown; `used_by` and `shunned_by` are ids of schools; `shows` names the poses that
+    draw it, from its beginning to its end.
     """
 
     title: str
@@ -78,6 +79,7 @@ class Task:
     loads_arm: bool = True
     used_by: tuple[str, ...] = ()
     shunned_by: tuple[str, ...] = ()
+    shows: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -69,7 +69,7 @@ def moments_of(stops: Mapping[str, float]) -> np.ndarray | None:
     for name, (near, away) in _USUAL.items():
         known.setdefault(name, known[near] + away)
     times = np.array([known[a] + share * (known[b] - known[a]) for a, b, share in MOMENTS])
-    return np.maximum.accumulate(times) + 1e-3 * np.arange(times.size)
+    return np.asarray(np.maximum.accumulate(times) + 1e-3 * np.arange(times.size))
 
 
 def offsets_of(view: str, yaw: float, hidden: int, stops: Mapping[str, float]) -> Offsets | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from waxtwin.core.contrast import Band, Contrast, Row
@@ -70,6 +70,12 @@ class Plan:
         elif len(kept) < MOST_IN_FOCUS:
             kept.append(focus)
         return replace(self, focus=tuple(kept))
+
+
+def running(plans: Sequence[Plan]) -> Plan | None:
+    """The version that is being worked on: the latest one handed over, else the latest one with a start."""
+    sent = [plan for plan in plans if plan.sent and plan.start]
+    return sent[-1] if sent else next((plan for plan in reversed(plans) if plan.start), None)
 
 
 @dataclass(frozen=True, slots=True)

@@ -19,6 +19,7 @@ from waxtwin.core.rules import Line, RuleError, parse
 from waxtwin.core.schools import TOPICS, School, Stance
 from waxtwin.core.stops import LANDING, ORDER
 from waxtwin.formats.files import FormatError, read_text, write_text
+from waxtwin.library.poses import shipped_poses
 
 FINDINGS, SCHOOLS = ASSETS / "findings.json", ASSETS / "schools"
 COMMON = "common"
@@ -112,9 +113,12 @@ def _playbook(document: Mapping[str, Any]) -> Playbook:
 
 
 def _task(entry: Mapping[str, Any]) -> Task:
-    used, shunned = (tuple(map(str, entry.get(key, ()))) for key in ("used_by", "shunned_by"))
+    used, shunned, shows = (tuple(map(str, entry.get(key, ()))) for key in ("used_by", "shunned_by", "shows"))
     parts = {part: str(entry[part]) for part in TASK_PARTS}
-    return Task(**parts, loads_arm=bool(entry.get("loads_arm", True)), used_by=used, shunned_by=shunned)
+    _known(parts["title"], "pose", shows, shipped_poses().points)
+    if both := sorted({*used} & {*shunned}):
+        raise RuleError(f"{parts['title']}: {both[0]} both uses it and does not")
+    return Task(**parts, loads_arm=bool(entry.get("loads_arm", True)), used_by=used, shunned_by=shunned, shows=shows)
 
 
 def _rule(entry: Mapping[str, Any]) -> Rule:

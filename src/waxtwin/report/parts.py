@@ -129,6 +129,11 @@ class Report:
     imperial: bool
 
     @property
+    def all_drawn(self) -> tuple[tuple[str, ...], ...]:
+        """The poses of every practice task that is drawn, each once."""
+        return tuple(dict.fromkeys(task.shows for thing in self.things for task in thing.tasks if task.shows))
+
+    @property
     def all_pictures(self) -> tuple[Picture, ...]:
         """Every picture that has to be made, each once."""
         own = [thing.picture for thing in self.things if thing.picture is not None]

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from waxtwin.core.findings import Task
-from waxtwin.core.plan import Aim, Plan
+from waxtwin.core.plan import Aim, Plan, running
 from waxtwin.core.trend import ArmNote, Figures, Limits, Outcome, outcome
 
 if TYPE_CHECKING:
@@ -39,9 +39,8 @@ class PlanState:
 
     @property
     def running(self) -> Plan | None:
-        """The version that is being worked on: the latest one handed over, else the latest one with a start."""
-        sent = [plan for plan in self.plans if plan.sent and plan.start]
-        return sent[-1] if sent else next((plan for plan in reversed(self.plans) if plan.start), None)
+        """The version that is being worked on."""
+        return running(self.plans)
 
     @property
     def outcome(self) -> Outcome | None:

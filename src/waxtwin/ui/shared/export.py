@@ -11,6 +11,7 @@ from waxtwin.formats.files import FormatError, write_bytes
 from waxtwin.report.film import encode
 from waxtwin.report.parts import Report
 from waxtwin.ui.shared.pair_images import FILM, PairImages
+from waxtwin.ui.shared.sequence_strip import sequence_png
 
 
 class Images(Protocol):
@@ -29,7 +30,7 @@ def page_of(report: Report, images: Images, share: float) -> Steps[str]:
     for n, picture in enumerate(wanted):
         yield share * n / len(wanted)
         made[picture] = images.picture(picture.stop, picture.measures)
-    return html(report, made)
+    return html(report, made, {shows: sequence_png(shows) for shows in report.all_drawn})
 
 
 def write_report(report: Report, images: Images, path: Path) -> Steps[None]:

@@ -79,6 +79,6 @@ class Schools:
 
 def finding_titles() -> Mapping[str, str]:
     """Titles of all findings by id."""
-    from waxtwin.library.judging import shipped_playbook
+    from waxtwin.library.playbook import shipped_playbook
 
     return {rule.id: rule.title for rule in shipped_playbook().rules}

@@ -19,6 +19,7 @@ from waxtwin.ui.shell.app import App
 from waxtwin.ui.shell.start import open_app
 
 _PATIENCE = 60.0
+_BUSY_TURN = 0.05  # s: a turn of the event loop that takes longer has done something
 
 
 class Camera:
@@ -84,8 +85,9 @@ def settle(app: App, *, quiet: float = 0.35) -> None:
     end = time.monotonic() + _PATIENCE
     quiet_since = time.monotonic()
     while time.monotonic() < end:
+        began = time.monotonic()
         QApplication.processEvents()
-        if app.jobs.busy:
+        if app.jobs.busy or time.monotonic() - began > _BUSY_TURN:
             quiet_since = time.monotonic()
         elif time.monotonic() - quiet_since > quiet:
             return

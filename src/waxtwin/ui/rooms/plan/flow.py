@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
 
+from waxtwin.core.due import Standing
 from waxtwin.core.findings import Task
 from waxtwin.core.plan import Aim, Plan, proposed
 from waxtwin.core.steps import Steps
@@ -45,6 +46,8 @@ class PlanFlow(QObject):
         room.log.thrown.connect(self.set_thrown)
         room.log.note_unwanted.connect(self.forget_note)
         room.entered.connect(self._enter)
+        room.turned.connect(lambda _: self.see_who_is_due())
+        room.due.chosen.connect(self._open_log)
         desk = context.desk
         desk.listen(self._lie, Topic.PAIR)
         desk.listen(lambda _: self.show(), Topic.EXPLANATION, Topic.UNITS, Topic.LANDING, Topic.FIGURES, Topic.THROWS)
@@ -72,6 +75,27 @@ class PlanFlow(QObject):
     def _enter(self) -> None:
         self.show()
         self.work_out()
+        self.see_who_is_due()
+
+    def _open_log(self, athlete: int) -> None:
+        self.choose(athlete)
+        self.room.turn_to("log")
+
+    def see_who_is_due(self) -> None:
+        """Work out where everybody stands, while that is on show."""
+        library, landing, imperial = self.library.store, self.desk.pair.landing, self.desk.view.imperial
+        if library is None or self.room.view != "due" or not self.room.isVisible():
+            return
+
+        def work() -> Steps[list[Standing]]:
+            from waxtwin.library.due import standings_of
+
+            return (yield from standings_of(library, landing, date.today(), imperial=imperial))
+
+        def done(found: list[Standing]) -> None:
+            self.room.due.show_all(found, len(self.library.people))
+
+        self.jobs.start("due", work, done, self._tell)
 
     def choose(self, athlete: int) -> None:
         """Show another athlete's plan and log."""
@@ -90,6 +114,7 @@ class PlanFlow(QObject):
         self.show()
         if self.room.isVisible():
             self.work_out()
+            self.see_who_is_due()
 
     def work_out(self) -> None:
         """Work out the figures of every throw of the athlete that are not known yet."""

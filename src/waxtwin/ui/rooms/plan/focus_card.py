@@ -18,6 +18,7 @@ from waxtwin.core.units import converted, figure
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.shared.posed_figure import PosedFigure
+from waxtwin.ui.shared.sequence_strip import SequenceStrip
 from waxtwin.ui.shared.widgets import label, number
 
 _WIDE = 1e5
@@ -118,7 +119,7 @@ class FocusCard(QFrame):
         return list(dict.fromkeys([*own, *kept, *rest]))
 
     def _rule(self) -> Rule | None:
-        from waxtwin.library.judging import shipped_playbook
+        from waxtwin.library.playbook import shipped_playbook
 
         return rule_of(shipped_playbook(), self.focus.finding)
 
@@ -167,6 +168,8 @@ class FocusCard(QFrame):
         words.setSpacing(0)
         words.addWidget(label(f"{task.title}  ·  {task.dose}", bold=True, grow=-0.5))
         words.addWidget(label(f"{task.how} {task.purpose}", grow=-0.5, wrap=True))
+        if task.shows:
+            words.addWidget(SequenceStrip(task.shows))
         if task.caution:
             caution = label(f"▲  {task.caution}", grow=-1, wrap=True)
             caution.setProperty("role", "caution")

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox, QStackedWidget
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.schools import School
 from waxtwin.ui.model.plan_state import PlanState
+from waxtwin.ui.rooms.plan.due_view import DueView
 from waxtwin.ui.rooms.plan.flow import PlanFlow
 from waxtwin.ui.rooms.plan.log_view import LogView
 from waxtwin.ui.rooms.plan.plan_sheet import PlanSheet
@@ -20,10 +21,13 @@ from waxtwin.ui.shared.widgets import Cautions, Choice, label, offer_people
 
 
 class PlanRoom(Room):
-    """`athlete_chosen(id)`; `entered` when it comes on show. What is edited goes on from its views."""
+    """`athlete_chosen(id)`; `entered` when it comes on show, `turned(view)` when another view does. What is edited goes
+    on from its views.
+    """
 
     athlete_chosen = Signal(int)
     entered = Signal()
+    turned = Signal(str)
 
     def __init__(self, context: Context) -> None:
         super().__init__(context.place)
@@ -35,14 +39,16 @@ class PlanRoom(Room):
         self.athlete.activated.connect(lambda i: self.athlete_chosen.emit(self.athlete.itemData(i)))
         top.addWidget(self.athlete)
         top.addStretch(1)
-        self.pages = Choice("", (("plan", "What to work on"), ("log", "Log over time")), self.turn_to)
+        self.pages = Choice(
+            "", (("plan", "What to work on"), ("log", "Log over time"), ("due", "Who is due")), self.turn_to
+        )
         top.addWidget(self.pages, 0, Qt.AlignmentFlag.AlignRight)
         self.hint = label("", role="soft", grow=1)
         self.hint.setWordWrap(True)
         column.addWidget(self.hint)
-        self.sheet, self.log = PlanSheet(desk), LogView()
+        self.sheet, self.log, self.due = PlanSheet(desk), LogView(), DueView()
         self._stack = QStackedWidget()
-        self._views = {"plan": self.sheet, "log": self.log}
+        self._views = {"plan": self.sheet, "log": self.log, "due": self.due}
         for view in self._views.values():
             self._stack.addWidget(view)
         column.addWidget(self._stack, 1)
@@ -52,9 +58,16 @@ class PlanRoom(Room):
         self.flow = PlanFlow(context, self)
 
     def turn_to(self, view: str) -> None:
-        """Show the plan or the log."""
+        """Show the plan, the log, or everybody."""
         self.pages.set(view)
         self._stack.setCurrentWidget(self._views[view])
+        self.athlete.setEnabled(view != "due")
+        self.turned.emit(view)
+
+    @property
+    def view(self) -> str:
+        """What is shown: "plan", "log" or "due"."""
+        return next(name for name, view in self._views.items() if view is self._stack.currentWidget())
 
     def show_state(self, state: PlanState, pair: Contrast | None, school: Callable[[], School]) -> None:
         """Show an athlete's plan and log; `pair` is theirs on the desk, from which targets are offered."""

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from waxtwin.core.findings import Task
 from waxtwin.library.plans import new_key
+from waxtwin.ui.shared.sequence_strip import SequenceStrip
 from waxtwin.ui.shared.widgets import label
 
 _KEY = Qt.ItemDataRole.UserRole
@@ -39,7 +40,7 @@ class CatalogueDialog(QDialog):
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Practice catalogue")
-        self.resize(900, 560)
+        self.resize(960, 640)
         self._tasks, self._own, self._key = dict(tasks), own, ""
         column = QVBoxLayout(self)
         column.setContentsMargins(22, 18, 22, 18)
@@ -78,6 +79,8 @@ class CatalogueDialog(QDialog):
             made.setAccessibleName(words)
             self.fields[part] = made
             form.addRow(words, made)
+        self.strip = SequenceStrip()
+        form.addRow("", self.strip)
         self.said = label("", role="soft")
         self.said.setWordWrap(True)
         form.addRow("", self.said)
@@ -135,6 +138,7 @@ class CatalogueDialog(QDialog):
 
     def _write(self, task: Task) -> None:
         self.title.setText(task.title)
+        self.strip.show_poses(task.shows)
         for part, made in self.fields.items():
             text = getattr(task, part)
             made.setPlainText(text) if isinstance(made, QPlainTextEdit) else made.setText(text)
