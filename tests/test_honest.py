@@ -210,7 +210,7 @@ def test_findings_speak_of_differences_and_of_no_sureness():
         if rule.kind == "technique" and rule.id not in ("slack", "elbow_above_line"):
             assert "twin" in rule.plain, rule.id
             assert not ABSOLUTE.search(rule.title.lower()), rule.title
-            assert "twin" in rule.good and rule.asks.endswith("?"), rule.id
+            assert (not rule.good or "twin" in rule.good) and rule.asks.endswith("?"), rule.id
     slack = next(rule for rule in PLAYBOOK.rules if rule.id == "slack")
     assert "theory" in slack.title and "others do not agree" in slack.plain.lower()
 

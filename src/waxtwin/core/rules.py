@@ -21,8 +21,8 @@ from waxtwin.core.standing import resolution
 from waxtwin.core.units import figure
 
 _SIZED, _PLAIN = ("short", "beyond", "above", "below"), ("level", "not-short", "not-beyond", "band-above", "band-below")
-# Of what is resolved, what a rule asks for: some seventy are asked at once, and what stands by two standard deviations
-# alone does so by chance in one row of forty.
+# Of what is resolved, what a rule asks for where a model found the marks: some seventy are asked at once, and what
+# stands by two standard deviations alone does so by chance in one of forty. On laboratory tracks sizes ask for more.
 _FIRM = 1.6
 _LEAST = 0.3  # m/s: a link or factor that loses less than this is not said to lose
 
@@ -42,6 +42,12 @@ class Case:
     def row(self, measure: str) -> Row:
         """The row of a measure."""
         return self._rows[measure]
+
+    @property
+    def firm(self) -> float:
+        """How many times what is resolved a difference must be for a rule to hold."""
+        sides = (self.contrast.athlete, self.contrast.twin)
+        return _FIRM if any(side.motion.sight.by_model for side in sides) else 1.0
 
     @cached_property
     def _rows(self) -> dict[str, Row]:
@@ -113,7 +119,7 @@ class Line:
     def ask(self, case: Case) -> Evidence:
         """Whether it holds in a case."""
         if self.kind == "measure":
-            return _ask_measure(self, case.row(self.subject))
+            return _ask_measure(self, case.row(self.subject), case.firm)
         speed = _speed_at(self, case)
         if speed is None:
             return Evidence(self, None)
@@ -148,14 +154,14 @@ def parse(text: str) -> Line:
     raise RuleError(f"“{text}”: say {', '.join(_SIZED)} with a number, or {', '.join(_PLAIN)}")
 
 
-def _ask_measure(line: Line, row: Row) -> Evidence:
+def _ask_measure(line: Line, row: Row, firm: float) -> Evidence:
     if row.difference is None or row.athlete is None:
         return Evidence(line, None, row=row)
     if row.verdict == UNTOLD and line.word not in ("above", "below", "band-above", "band-below"):
         return Evidence(line, None, row=row)
     if line.word in ("short", "beyond"):
         stands = row.verdict == (SHORT if line.word == "short" else BEYOND)
-        least = max(line.size, _FIRM * (row.resolution or 0.0), 1e-9)
+        least = max(line.size, firm * (row.resolution or 0.0), 1e-9)
         return Evidence(line, stands and abs(row.difference) >= least, abs(row.difference) / least, row)
     if line.word in ("above", "below"):
         beyond = row.athlete - line.size if line.word == "above" else line.size - row.athlete
