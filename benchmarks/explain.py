@@ -221,12 +221,17 @@ def _print_pairs(jobs: Sequence[tuple[int, int]], all_told: Iterable[Told]) -> N
         for what, good in zip(right, (bool(pair.factors) and hit, named, carried and by_clip), strict=True):
             right[what] += good
         share = f"{LABELS[told.largest[0]]} {told.largest[1]:+.2f}" + ("" if hit or not pair.factors else " (wrong)")
-        words = [", ".join(f"`{name}`" for name in first) + ("" if good else " (wrong)" if first else "none" if carried else "not seen from there")
-                 for first, good in ((told.first, named), (told.by_clip, by_clip))]  # fmt: skip
+        words = [_listed(told.first, named, "none"),
+                 _listed(told.by_clip, by_clip, "none" if carried else "not seen from there")]  # fmt: skip
         print(f"| {pair.name} | {WHO[who][0]} | {told.gap:+.2f} | {share} | {told.shown[0]} {told.shown[1]:+.2f} "
               f"| {words[0]} | {words[1]} |", flush=True)  # fmt: skip
     for what, of in zip(right, (counted[0], counted[1], counted[2]), strict=True):
         print(f"\nRight {what}: {right[what]} of {of}.")
+
+
+def _listed(findings: Sequence[str], right: bool, otherwise: str) -> str:
+    said = ", ".join(f"`{name}`" for name in findings)
+    return otherwise if not findings else said if right else f"{said} (wrong)"
 
 
 def _seen_from_side(finding: str) -> bool:
