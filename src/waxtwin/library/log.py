@@ -21,6 +21,7 @@ from waxtwin.core.trend import ArmNote, Figures, Limits
 from waxtwin.library.layout import BLEND
 from waxtwin.library.records import ArmNoteRow, Athlete, DeliveryRow, FiguresRow, ThrowingSession
 from waxtwin.library.schema import LibraryError
+from waxtwin.library.speeds import speeds_of
 from waxtwin.library.store import Library
 from waxtwin.library.throws import delivery_row, fetch, session_on
 
@@ -41,7 +42,8 @@ class Day:
 def figures_of(library: Library, athlete_id: int, landing: str) -> Steps[tuple[Figures, ...]]:
     """The figures of every dated throw of an athlete; what is missing is worked out and kept.
 
-    A throw that cannot be measured, or a blend that nobody threw, is left out.
+    A throw that cannot be measured, or a blend that nobody threw, is left out. Speeds that no throw carries stand
+    beside them.
     """
     with library.reading() as session:
         wanted = select(DeliveryRow.id).where(
@@ -55,7 +57,7 @@ def figures_of(library: Library, athlete_id: int, landing: str) -> Steps[tuple[F
         figures = _figures(library, key, landing)
         if figures is not None:
             found.append(figures)
-    return tuple(found)
+    return (*found, *speeds_of(library, athlete_id))
 
 
 def figures_before(library: Library, key: int, date: str, landing: str) -> Steps[list[Figures]]:

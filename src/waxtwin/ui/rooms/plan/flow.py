@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from waxtwin.library.store import Library
     from waxtwin.ui.rooms.plan.arm_dialogs import ArmDialog, LimitsDialog
     from waxtwin.ui.rooms.plan.room import PlanRoom
+    from waxtwin.ui.rooms.plan.speeds_dialog import SpeedsDialog
     from waxtwin.ui.rooms.plan.tasks_dialog import CatalogueDialog
 
 
@@ -34,7 +35,7 @@ class PlanFlow(QObject):
         self.desk, self.room, self.library, self.jobs = context.desk, room, context.library, context.jobs
         self._schools, self._tell, self._board = context.schools, context.say, context.plan
         self.athlete: int | None = None
-        self.dialog: CatalogueDialog | ArmDialog | LimitsDialog | None = None
+        self.dialog: CatalogueDialog | ArmDialog | LimitsDialog | SpeedsDialog | None = None
         room.athlete_chosen.connect(self.choose)
         room.sheet.proposed.connect(self.propose)
         room.sheet.changed.connect(self.keep)
@@ -44,6 +45,7 @@ class PlanFlow(QObject):
         room.log.note_wanted.connect(self.ask_note)
         room.log.limits_wanted.connect(self.ask_limits)
         room.log.thrown.connect(self.set_thrown)
+        room.log.speeds_wanted.connect(self.ask_speeds)
         room.log.note_unwanted.connect(self.forget_note)
         room.entered.connect(self._enter)
         room.turned.connect(lambda _: self.see_who_is_due())
@@ -241,6 +243,21 @@ class PlanFlow(QObject):
         athlete = self.athlete
         if athlete is not None:
             self.library.change(lambda library: set_day(library, athlete, day, thrown=thrown), 0)
+
+    def ask_speeds(self) -> None:
+        """Type the speeds of a day without footage, or bring them from a CSV file."""
+        from waxtwin.library.speeds import set_speeds, typed_speeds
+        from waxtwin.ui.rooms.plan.speeds_dialog import SpeedsDialog
+
+        library, athlete = self.library.store, self.athlete
+        if library is None or athlete is None:
+            return
+        dialog = SpeedsDialog(
+            date.today(), lambda day: typed_speeds(library, athlete, day), self.desk.view.imperial, self.room
+        )
+        dialog.kept.connect(lambda days: self.library.change(lambda library: set_speeds(library, athlete, days), 0))
+        dialog.open()
+        self.dialog = dialog
 
     def ask_limits(self) -> None:
         """Enter the league's own limits."""

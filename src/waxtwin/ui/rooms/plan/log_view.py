@@ -17,8 +17,8 @@ from PySide6.QtWidgets import (
 
 from waxtwin.core.before_after import CHANGED
 from waxtwin.core.measures import MEASURES
-from waxtwin.core.progress import Answer, answers, day, told_note
-from waxtwin.core.trend import Shift, against_limits, said_state, shift, trend
+from waxtwin.core.progress import Answer, answers, day, label_of, told_note, unit_of_measure
+from waxtwin.core.trend import SPEED, Shift, against_limits, said_state, shift, trend
 from waxtwin.core.units import figure
 from waxtwin.ui.model.plan_state import PlanState
 from waxtwin.ui.rooms.plan.trend_plot import Trend
@@ -49,11 +49,12 @@ class AnswerCard(QFrame):
 
 
 class LogView(QWidget):
-    """`note_wanted`, `note_unwanted(note)`, `limits_wanted`, `thrown(day, count or None)`."""
+    """`note_wanted`, `note_unwanted(note)`, `limits_wanted`, `speeds_wanted`, `thrown(day, count or None)`."""
 
     note_wanted = Signal()
     note_unwanted = Signal(object)
     limits_wanted = Signal()
+    speeds_wanted = Signal()
     thrown = Signal(str, object)
 
     def __init__(self) -> None:
@@ -91,6 +92,10 @@ class LogView(QWidget):
         count.setToolTip("Games and practice together, also what was not filmed")
         count.clicked.connect(self._ask_thrown)
         side.addWidget(count)
+        speeds = QPushButton("Speeds without footage…")
+        speeds.setToolTip("Readings of a radar gun on any day, typed or from a CSV file")
+        speeds.clicked.connect(self.speeds_wanted)
+        side.addWidget(speeds)
         side.addWidget(label("The arm", role="soft"))
         self.notes = QListWidget()
         self.notes.setAccessibleName("arm notes")
@@ -147,15 +152,16 @@ class LogView(QWidget):
         running = self.state.running
         focus += [f.target.measure for f in running.focus if f.target is not None] if running else []
         seen = [name for name in MEASURES if any(one.values.get(name) is not None for one in self.state.figures)]
-        shifts = {name: found for name in seen if (found := self._since(name)) is not None}
-        moved = [name for name, found in shifts.items() if found.state == CHANGED]
-        names = list(dict.fromkeys([*(name for name in focus if name in seen), *moved, *seen]))
+        shifts = {name: found for name in (*seen, SPEED) if (found := self._since(name)) is not None}
+        moved = [name for name, found in shifts.items() if found.state == CHANGED and name != SPEED]
+        speed = [SPEED] if any(one.ball_speed is not None for one in self.state.figures) else []
+        names = list(dict.fromkeys([*(name for name in focus if name in seen), *speed, *moved, *seen]))
         chosen = self.measure if self.measure in names else (names[0] if names else "")
         self.measures.blockSignals(True)
         self.measures.clear()
         for name in names:
             item = QListWidgetItem(
-                ("★ " if name in focus else "") + MEASURES[name].label + self._changed(name, shifts.get(name))
+                ("★ " if name in focus else "") + label_of(name) + self._changed(name, shifts.get(name))
             )
             item.setData(_ITEM, name)
             if name in focus:
@@ -170,7 +176,7 @@ class LogView(QWidget):
         """What became of a measure since the plan began, in a few words."""
         if found is None:
             return ""
-        size = figure(found.difference, MEASURES[name].unit, self._imperial, signed=True)
+        size = figure(found.difference, unit_of_measure(name), self._imperial, signed=True)
         return (
             f"\n      {size}, {said_state(found.state)}"
             if found.state == CHANGED

@@ -1,0 +1,113 @@
+"""Ball speeds of a day that no throw in the library carries: typed, from a CSV file, or logged where no clip was taken.
+
+They lie in the day's log as readings of a radar gun, so whatever keeps, hands out or erases a session keeps them too.
+"""
+
+from __future__ import annotations
+
+import csv
+from collections.abc import Mapping, Sequence
+from datetime import date
+from io import StringIO
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import select
+
+from waxtwin.core.readings import RADAR, READ
+from waxtwin.core.trend import Figures
+from waxtwin.core.units import read_speed
+from waxtwin.formats.files import FormatError, read_text
+from waxtwin.library.records import Athlete, ThrowingSession
+from waxtwin.library.schema import LibraryError
+from waxtwin.library.store import Library
+from waxtwin.library.throws import session_on
+
+TYPED = "typed"
+_UNITS = {"speed_mps": "m/s", "speed_mph": "mph", "speed_kmh": "km/h", "speed": ""}  # columns of a CSV file
+_SLOWEST, _FASTEST = 5.0, 60.0  # m/s: beyond these it is no throw
+
+
+def speeds_of(library: Library, athlete_id: int) -> tuple[Figures, ...]:
+    """Every such speed of an athlete in order of date, as a throw of which nothing else is known."""
+    with library.reading() as session:
+        rows = session.scalars(
+            select(ThrowingSession).where(ThrowingSession.athlete_id == athlete_id).order_by(ThrowingSession.date)
+        )
+        return tuple(Figures(0, row.date, speed, {}, {}) for row in rows for speed in _speeds(row.log))
+
+
+def typed_speeds(library: Library, athlete_id: int, day: str) -> tuple[float, ...]:
+    """The speeds that were typed or brought in for a day, m/s."""
+    with library.reading() as session:
+        row = session.scalars(
+            select(ThrowingSession).where(ThrowingSession.athlete_id == athlete_id, ThrowingSession.date == day)
+        ).first()
+        return () if row is None else tuple(_speeds([one for one in row.log if _is_typed(one)]))
+
+
+def set_speeds(library: Library, athlete_id: int, days: Mapping[str, Sequence[float]]) -> None:
+    """Keep {ISO day: speeds in m/s} in the place of what was typed for these days. Raises LibraryError."""
+    with library.change(f"Speeds of {', '.join(sorted(days))[:60]}") as session:
+        athlete = session.get(Athlete, athlete_id)
+        if athlete is None:
+            raise LibraryError("this athlete is not in the library any more")
+        for day, speeds in days.items():
+            row = session_on(session, athlete, day)
+            assert row is not None
+            row.log = [*(one for one in row.log if not _is_typed(one)), *map(_entry, range(len(speeds)), speeds)]
+
+
+def read_speeds(path: Path, imperial: bool = False) -> dict[str, list[float]]:
+    """{ISO day: speeds in m/s} of a CSV file with a column `date` and one of `speed_mps`, `speed_mph`, `speed_kmh`, or
+    `speed` in any unit or the chosen ones. Raises FormatError that names the line.
+    """
+    lines = csv.DictReader(StringIO(read_text(path).lstrip("\ufeff")))
+    names = {(name or "").strip().casefold(): name for name in lines.fieldnames or ()}
+    column = next((name for name in _UNITS if name in names), None)
+    if "date" not in names or column is None:
+        raise FormatError(path, "it needs a column “date” and one of “speed_mps”, “speed_mph”, “speed_kmh” or “speed”")
+    found: dict[str, list[float]] = {}
+    for line in lines:
+        try:
+            day = date.fromisoformat((line[names["date"]] or "").strip()).isoformat()
+            speed = speed_of(f"{line[names[column]] or ''} {_UNITS[column]}", imperial)
+        except ValueError as fault:
+            said = str(fault) if "“" in str(fault) else "a day is written as year-month-day"
+            raise FormatError(path, f"line {lines.line_num}: {said}") from None
+        found.setdefault(day, []).append(speed)
+    if not found:
+        raise FormatError(path, "there are no speeds in it")
+    return found
+
+
+def speed_of(text: str, imperial: bool = False) -> float:
+    """A ball speed in m/s from what somebody typed. Raises ValueError, one plain sentence."""
+    speed = read_speed(text, imperial=imperial)
+    if not _SLOWEST <= speed <= _FASTEST:
+        raise ValueError(f"“{text.strip()[:40]}” is no ball speed")
+    return speed
+
+
+def _entry(n: int, speed: float) -> dict[str, Any]:
+    reading = {"device": RADAR, "at": float(n), "state": READ, "value": round(float(speed), 3), "note": TYPED}
+    return {"at": float(n), "delivery": None, "readings": [reading], "run": TYPED}
+
+
+def _is_typed(entry: Any) -> bool:
+    return isinstance(entry, dict) and entry.get("run") == TYPED
+
+
+def _speeds(log: Sequence[Any]) -> list[float]:
+    """Speeds of a log's throws that have no clip; what is malformed is left out."""
+    found = []
+    for entry in log:
+        if not isinstance(entry, dict) or entry.get("delivery") is not None:
+            continue
+        readings = entry.get("readings")
+        for one in readings if isinstance(readings, list) else ():
+            if isinstance(one, dict) and one.get("device") == RADAR and one.get("state") == READ:
+                value = one.get("value")
+                if isinstance(value, (int, float)) and not isinstance(value, bool):
+                    found.append(float(value))
+    return found
