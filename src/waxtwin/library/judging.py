@@ -72,13 +72,14 @@ def readings_of(screening: Mapping[str, Any], items: Mapping[str, Item]) -> dict
         entry = screening.get(name)
         parts = {f"{name}:{side}": entry.get(side) for side in SIDES} if item.sides and isinstance(entry, dict) else {}
         for key, one in (parts or {name: entry}).items():
-            reading = _reading(one)
+            reading = reading_of(one)
             if reading is not None:
                 found[key] = reading
     return found
 
 
-def _reading(entry: Any) -> Reading | None:
+def reading_of(entry: Any) -> Reading | None:
+    """A reading from JSON; None where it is malformed."""
     if not isinstance(entry, dict) or entry.get("state") not in STATES:
         return None
     value, day = entry.get("value"), entry.get("date")

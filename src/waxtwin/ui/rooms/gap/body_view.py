@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
+from pathlib import Path
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
@@ -19,7 +20,10 @@ from PySide6.QtWidgets import (
 )
 
 from waxtwin.core.capacity import FAILED, MEASURED, SIDES, Capacity, Examination, Item, Reading
+from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.explain import Explanation
+from waxtwin.library.screening_file import COLUMNS, read_screening
+from waxtwin.ui.shared.file_dialogs import ask_one
 from waxtwin.ui.shared.widgets import label, number
 
 _EMPTY = -100.0  # below every reading: “not measured”
@@ -35,7 +39,7 @@ class Field(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)
-        decimals = 2 if item.unit.startswith("x") else 0
+        decimals = 2 if item.unit.startswith("x") else 1 if item.unit == "m/s" else 0
         self.value: QDoubleSpinBox = number(_EMPTY, _MOST, decimals=decimals, empty="not measured")
         self.value.setValue(_EMPTY)
         self.value.setFixedWidth(104)
@@ -120,7 +124,11 @@ class BodyView(QWidget):
         self.keep = QPushButton("Save")
         self.keep.setProperty("role", "main")
         self.keep.clicked.connect(self._keep)
+        self.bring = QPushButton("From a CSV file…")
+        self.bring.setToolTip(f"Columns: {', '.join(COLUMNS)}")
+        self.bring.clicked.connect(self._ask_file)
         bottom.addWidget(self.fault, 1)
+        bottom.addWidget(self.bring)
         bottom.addWidget(self.keep)
         left.addLayout(bottom)
         row.addLayout(left, 17)
@@ -139,6 +147,7 @@ class BodyView(QWidget):
         """Show an athlete's screening; the form is filled again only for another athlete or kept data."""
         capacity = None if found is None else found.perspective.capacity
         self.keep.setEnabled(capacity is not None)
+        self.bring.setEnabled(capacity is not None)
         if capacity is None:
             self._who = None
             self.said.setText("")
@@ -151,6 +160,22 @@ class BodyView(QWidget):
             self._fill(capacity)
         self.said.setText(_told(capacity, found))
         self.source.setText(f"Bands: {capacity.screening.source}. A band is no target.")
+
+    def _ask_file(self) -> None:
+        path = ask_one(self, "Screening", "CSV (*.csv)")
+        if path is not None:
+            self.take_file(path)
+
+    def take_file(self, path: Path) -> None:
+        """Keep the readings of a file beside those that are there; what is wrong with it is said here."""
+        if self.capacity is None:
+            return
+        try:
+            found = read_screening(path, self.capacity.screening.items)
+        except WaxTwinError as fault:
+            self.fault.setText(str(fault))
+            return
+        self.kept.emit({**self.capacity.readings, **found}, self.pain.text().strip())
 
     def _build(self, capacity: Capacity) -> None:
         inner = QWidget()
