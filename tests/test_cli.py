@@ -105,6 +105,16 @@ def test_without_display_the_desktop_says_so(run, monkeypatch):
     assert code == 2 and "no display" in err
 
 
+def test_the_frame_is_painted_before_anything_heavy_is_loaded():
+    """The window's frame stands in a moment because what it needs loads neither arrays nor the library."""
+    code = (
+        "import sys, waxtwin.ui.shell.start; "
+        "sys.exit(', '.join({'numpy', 'scipy', 'sqlalchemy', 'pydantic', 'av'} & set(sys.modules)) or 0)"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+
+
 def test_measuring_needs_no_qt():
     block = "import sys; sys.modules['PySide6'] = None; sys.argv = ['waxtwin', 'explain', sys.argv[1], sys.argv[2]]; from waxtwin.cli import main; main()"
     done = subprocess.run([sys.executable, "-c", block, WREN, INES], capture_output=True, text=True, check=False)

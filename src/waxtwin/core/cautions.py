@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
-from waxtwin.core.contrast import Row
+if TYPE_CHECKING:
+    from waxtwin.core.contrast import Row
 
 CAUTIONS = (
     "Video measures suggest; they do not diagnose.",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QPaintEvent
@@ -18,8 +19,10 @@ from PySide6.QtWidgets import (
 )
 
 from waxtwin.ui import rooms
-from waxtwin.ui.shared.room import Room
 from waxtwin.ui.shell.notices import Busy, Notice
+
+if TYPE_CHECKING:
+    from waxtwin.ui.shared.room import Room
 
 _RAIL_WIDTH = 96
 
