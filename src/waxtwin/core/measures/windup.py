@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
 
 from waxtwin.core.body import degrees
 from waxtwin.core.measures.registry import HIPS, MISSED, TRUNK, Reading, measure
@@ -13,6 +14,7 @@ _BODY_HZ, _MOVES, _RESTS = 6.0, 0.25, 0.10  # Hz; m/s for a standing height of 1
 _MOVES_FOR = 0.1  # s
 _LOOKS_BACK = 3.0  # s
 _TOGETHER_HZ, _LAG = 8.0, 0.250  # Hz; s either way
+_FEWEST = 3  # frames of which a correlation is told
 _TOGETHER = 0.5  # correlation below which two paths have nothing to do with each other
 
 
@@ -79,7 +81,8 @@ def hands_lift_lag(r: Reading) -> np.ndarray:
         if not frames.size:
             continue
         lags = np.arange(max(-reach, -frames[0]), min(reach, knee.shape[1] - 1 - frames[-1]) + 1)
-        alike = np.array([_correlation(knee[k, frames], hands[k, frames + lag]) for lag in lags])
+        moved = sliding_window_view(hands[k], frames.size)[frames[0] + lags]
+        alike = _correlations(knee[k, frames], moved)
         best = int(np.argmax(np.nan_to_num(alike, nan=-1.0)))
         if alike[best] >= _TOGETHER:
             out[k] = 1000.0 * (lags[best] + _bend(alike, best)) / rate
@@ -93,10 +96,12 @@ def _heights(r: Reading) -> np.ndarray:
     return np.array([filtered(path, r.motion.rate, _TOGETHER_HZ)[..., 2] for path in paths])
 
 
-def _correlation(a: np.ndarray, b: np.ndarray) -> float:
-    if a.size < 3 or not np.isfinite(a).all() or not np.isfinite(b).all() or a.std() == 0 or b.std() == 0:
-        return float("nan")
-    return float(np.mean((a - a.mean()) * (b - b.mean())) / (a.std() * b.std()))
+def _correlations(a: np.ndarray, others: np.ndarray) -> np.ndarray:
+    """Pearson's correlation of a curve `(frames,)` with each of others `(lags, frames)`; NaN where there is none."""
+    a, others = a - a.mean(), others - others.mean(axis=1, keepdims=True)
+    spread = np.sqrt(np.sum(a**2) * np.sum(others**2, axis=1))
+    known = np.isfinite(spread) & (spread > 0) & (a.size >= _FEWEST)
+    return np.where(known, others @ a / np.where(known, spread, 1.0), np.nan)
 
 
 def _bend(curve: np.ndarray, k: int) -> float:
