@@ -137,9 +137,10 @@ def analyse_prepared(delivery: Delivery, motion: Motion, notes: Sequence[str], *
     found = find_events(motion, delivery.by_hand)
     events, withheld = withhold(found)
     motion = motion.put_right({name: event.time for name, event in events.items()})
-    said = check_stops(found, withheld, ORDER if motion.is_bare else delivery.by_hand.rejected)
-    if "release" not in found and motion.flat is not None and not motion.is_bare and not shows_throw(motion):
-        said = [NO_THROW, *check_stops(found, withheld, ORDER)]
+    unthrown = "release" not in found and motion.flat is not None and not motion.is_bare and not shows_throw(motion)
+    if unthrown:
+        notes.append(NO_THROW)
+    said = check_stops(found, withheld, ORDER if motion.is_bare or unthrown else delivery.by_hand.rejected)
     warnings = (*notes, *said, *(() if motion.is_bare else doubts(motion, events)))
     analysis = Analysis(delivery, motion, events, landing, {}, warnings, withheld=withheld)
     values = _values(analysis.reading, withheld)

@@ -8,8 +8,8 @@ from datetime import date, timedelta
 
 from waxtwin.core.cautions import is_minor
 from waxtwin.core.plan import Plan
-from waxtwin.core.progress import NO, Answer, answers, day, told_note
-from waxtwin.core.trend import ArmNote, Figures, outcome
+from waxtwin.core.progress import Answer, answers, day, told_note
+from waxtwin.core.trend import ArmNote, Figures, Outcome, outcome
 
 _SOON = timedelta(days=7)  # so long before a look it is told
 _ENDS_SOON = timedelta(days=30)  # so long before data is to be given up
@@ -49,11 +49,11 @@ class Standing:
         return bool(self.plan or self.notes or self.keep_until)
 
 
-def standing(one: Standing, throws: Sequence[Figures], today: date, imperial: bool = False) -> Standing:
+def standing(one: Standing, throws: Sequence[Figures], today: date) -> Standing:
     """The standing with its answers and what asks for attention, the most urgent first."""
     found = None if one.plan is None else outcome(one.plan, throws, one.notes)
-    told = () if found is None else answers(found, imperial)
-    asks = sorted((*_of_person(one, today), *_of_plan(one, told, today)), key=lambda ask: ask.rank)
+    told = () if found is None else answers(found, imperial=False)  # their short words have no units
+    asks = sorted((*_of_person(one, today), *_of_plan(one, found, today)), key=lambda ask: ask.rank)
     return replace(one, answers=told, asks=tuple(asks))
 
 
@@ -78,11 +78,11 @@ def _of_person(one: Standing, today: date) -> Iterator[Asks]:
         yield Asks(6, f"The last throw kept is of {day(one.last_look, year=True)}.")
 
 
-def _of_plan(one: Standing, told: Sequence[Answer], today: date) -> Iterator[Asks]:
+def _of_plan(one: Standing, found: Outcome | None, today: date) -> Iterator[Asks]:
     plan = one.plan
     if plan is None:
         return
-    if any(answer.tone == NO and "wrong way" in answer.says for answer in told[:1]):
+    if found is not None and any(toward is False for toward in found.toward):
         yield Asks(2, "The focus moves the wrong way.")
     if plan.next_look is None:
         yield Asks(4, "No day is set for the next look.")

@@ -219,9 +219,12 @@ def _opening_speed(s: Search) -> np.ndarray:
 
 def _slow_noise(s: Search) -> tuple[float, float]:
     """What is white and what wavers (m/s, standard deviations) in the speed of the 6 Hz copy."""
-    parts = ("lead_ankle", "drive_hip")
-    white = max(s.motion.white_noise(name, 1, cutoff=6.0) for name in parts)
-    return white, max(s.motion.waver(name, 1, cutoff=6.0) for name in parts)
+    return s.motion.stirs(("lead_ankle", "drive_hip"), 6.0)
+
+
+def _rest_level(s: Search) -> float:
+    """m/s on the 6 Hz copy, below which a body rests; marks that waver are never as slow."""
+    return float(max(0.10 * s.motion.scale, 2 * np.hypot(*_slow_noise(s))))
 
 
 @_detector("first_move")
@@ -242,19 +245,16 @@ def _first_move(s: Search) -> Event | None:
     hold = max(round(0.1 * s.motion.rate), 1)
     fast = speed > level
     before = s.frames(s.times[0], lift)
-    still = max(0.10 * s.motion.scale, 2 * np.hypot(noise, waver))
-    rests = [stop for start, stop in runs(speed[before] < still) if stop - start >= _RESTED * s.motion.rate]
     begins = [i for i in before if fast[i : i + hold].all()]
+    rests = [stop for start, stop in runs(speed[before] < _rest_level(s)) if stop - start >= _RESTED * s.motion.rate]
     # a rest that nothing follows is one at the top of the lift
     rested = max((stop for stop in rests if begins and stop <= begins[-1]), default=0)
-    for i in before[rested:]:
-        if fast[i : i + hold].all():
-            if i == 0:
-                break
-            below = np.flatnonzero(speed[:i] <= plain)
-            time = s.crossing(speed, plain, int(below[-1]) + 1) if below.size else float(s.times[0])
-            spread = 0.003 + (4 * noise + 3 * waver) / max(s.slope(speed, time), 0.1)
-            return s.event("first_move", time, _UNSEEN_OPENING if s.motion.flat == 0 else min(spread, _OPENS_AT_MOST))
+    begun = next((i for i in begins if i >= rested), 0)
+    if begun:
+        below = np.flatnonzero(speed[:begun] <= plain)
+        time = s.crossing(speed, plain, int(below[-1]) + 1) if below.size else float(s.times[0])
+        spread = 0.003 + (4 * noise + 3 * waver) / max(s.slope(speed, time), 0.1)
+        return s.event("first_move", time, _UNSEEN_OPENING if s.motion.flat == 0 else min(spread, _OPENS_AT_MOST))
     return s.event("first_move", s.times[0], _UNSEEN_OPENING if s.motion.flat == 0 else 0.05, trust=0.3)
 
 
@@ -265,8 +265,7 @@ def _set(s: Search) -> Event | None:
     if move is None:
         return None
     noise, waver = _slow_noise(s)
-    plain = 0.10 * s.motion.scale
-    level = max(plain, 2 * np.hypot(noise, waver))
+    level = _rest_level(s)
     speed = _opening_speed(s)
     still = [i for i in s.frames(s.times[0], move) if speed[i] < level]
     if not still:

@@ -260,7 +260,7 @@ def _find(rule: Rule, case: Case, school: School, schools: Sequence[School]) -> 
     weighed = case.borrowed is not None or _link(rule, case) is not None
     stance = school.stance(rule.id)
     rank = (_FLOOR + share) * confidence * (1 - _EARLY * ORDER.index(_stop(rule.at))) * stance.weight
-    acting = tuple(one.id for one in schools if one.stance(rule.id).acts and rule.id not in one.rejects)
+    acting = tuple(one.id for one in schools if one.stance(rule.id).acts)
     return Finding(rule, (*when, *also), against, carries, share, confidence, rank, stance.acts, acting, stance.reason,
                    least=least, most=most, weighed=weighed)  # fmt: skip
 

@@ -261,10 +261,12 @@ class Motion:
         sigma = float(np.sqrt(np.sum(self.noise[j] ** 2)) / len(j))
         return float(sigma * np.sqrt(2 * fc / self.rate) * (2 * np.pi * fc) ** order / np.sqrt(2 * order + 1))
 
-    def stirs(self, names: Sequence[str], cutoff: float) -> float:
-        """m/s, a standard deviation: how fast landmarks that stand still seem to move on a slow copy."""
+    def stirs(self, names: Sequence[str], cutoff: float) -> tuple[float, float]:
+        """m/s, standard deviations: how fast landmarks that stand still seem to move on a slow copy, by what is white
+        and by what wavers.
+        """
         white = max(self.white_noise(name, 1, cutoff=cutoff) for name in names)
-        return float(np.hypot(white, max(self.waver(name, 1, cutoff=cutoff) for name in names)))
+        return white, max(self.waver(name, 1, cutoff=cutoff) for name in names)
 
     def waver(self, name: str, order: int = 0, cutoff: float | None = None) -> float:
         """The part of `smoothed_noise` that a landmark model's marks waver by; 0 for other tracks."""

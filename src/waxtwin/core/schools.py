@@ -43,5 +43,5 @@ class School:
     rejects: frozenset[str] = frozenset()
 
     def stance(self, finding: str) -> Stance:
-        """What it makes of a finding."""
-        return self.stances.get(finding, Stance(True, 1.0, ""))
+        """What it makes of a finding; a theory that it rejects it never acts on."""
+        return Stance(False, 1.0, "") if finding in self.rejects else self.stances.get(finding, Stance(True, 1.0, ""))

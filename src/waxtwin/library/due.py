@@ -16,7 +16,7 @@ from waxtwin.library.records import Athlete, DeliveryRow
 from waxtwin.library.store import Library
 
 
-def standings_of(library: Library, landing: str, today: date, *, imperial: bool = False) -> Steps[list[Standing]]:
+def standings_of(library: Library, landing: str, today: date) -> Steps[list[Standing]]:
     """Everybody with a plan, a note on the arm or a date until which data is kept; who needs attention comes first."""
     with library.reading() as session:
         looked = select(DeliveryRow.athlete_id, func.max(DeliveryRow.recorded)).group_by(DeliveryRow.athlete_id)
@@ -34,5 +34,5 @@ def standings_of(library: Library, landing: str, today: date, *, imperial: bool 
         whole = replace(one, plan=plan, notes=arm_notes(library, one.athlete))
         if whole.known:
             throws = (yield from figures_of(library, one.athlete, landing)) if plan and plan.start else ()
-            found.append(standing(whole, throws, today, imperial))
+            found.append(standing(whole, throws, today))
     return by_urgency(found)

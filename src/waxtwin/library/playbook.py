@@ -133,7 +133,7 @@ def _rule(entry: Mapping[str, Any]) -> Rule:
         raise RuleError(f"finding {name}: {fault}") from None
     if not when:
         raise RuleError(f"finding {name}: it says nothing under “when”")
-    _contradicts(name, (*when,))
+    _contradicts(name, when)
     title, plain, good, style, caution, ahead, asks, topic = (str(entry.get(key, "")) for key in _WORDS)
     for part, said in (("title", title), ("plain", plain)):
         if not said.strip():

@@ -35,9 +35,9 @@ _TOGETHER = 0.5  # correlation below which two paths have nothing to do with eac
 )
 def pause_before_lift(r: Reading) -> np.ndarray:
     motion = r.motion
-    fastest = np.max([motion.slow_speed(name, _BODY_HZ)[0] for name in _BODY], axis=0)
     if _restless(r):
         return np.full(r.stop("first_move").size, np.nan)
+    fastest = np.max([motion.slow_speed(name, _BODY_HZ)[0] for name in _BODY], axis=0)
     has_moved = np.zeros(fastest.size, dtype=bool)
     for start, stop in runs(np.nan_to_num(fastest) > _MOVES * motion.scale):
         if stop - start >= _MOVES_FOR * motion.rate:
@@ -49,7 +49,8 @@ def pause_before_lift(r: Reading) -> np.ndarray:
 
 def _restless(r: Reading) -> bool:
     """Whether marks waver as fast as a body that still counts as resting."""
-    return 2 * r.motion.stirs(("drive_hip", "lead_ankle", "drive_ankle"), _BODY_HZ) > _RESTS * r.motion.scale
+    stirs = r.motion.stirs(("drive_hip", "lead_ankle", "drive_ankle"), _BODY_HZ)
+    return 2 * float(np.hypot(*stirs)) > _RESTS * r.motion.scale
 
 
 def _longest(held: np.ndarray, rate: float) -> float:

@@ -167,7 +167,7 @@ class SchoolsDialog(QDialog):
             self.stances.setRowHeight(n, 36)
             stance = school.stance(name)
             acts, weight, why = QCheckBox(), number(0.0, 3.0, decimals=1), QLineEdit(stance.reason)
-            acts.setChecked(stance.acts and name not in school.rejects)
+            acts.setChecked(stance.acts)
             weight.setValue(stance.weight)
             self.stances.setItem(n, 0, _cell(title))
             for k, widget in enumerate((acts, weight, why), start=1):

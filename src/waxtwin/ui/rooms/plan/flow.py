@@ -85,14 +85,14 @@ class PlanFlow(QObject):
 
     def see_who_is_due(self) -> None:
         """Work out where everybody stands, while that is on show."""
-        library, landing, imperial = self.library.store, self.desk.pair.landing, self.desk.view.imperial
+        library, landing = self.library.store, self.desk.pair.landing
         if library is None or self.room.view != "due" or not self.room.isVisible():
             return
 
         def work() -> Steps[list[Standing]]:
             from waxtwin.library.due import standings_of
 
-            return (yield from standings_of(library, landing, date.today(), imperial=imperial))
+            return (yield from standings_of(library, landing, date.today()))
 
         def done(found: list[Standing]) -> None:
             self.room.due.show_all(found, len(self.library.people))
