@@ -178,8 +178,7 @@ def told_of(job: tuple[int, int]) -> Told:
 
 def seen_of(athlete: DeliveryParams, twin: DeliveryParams, seeds: tuple[int, int]) -> Case:
     """What two side clips tell."""
-    ours, theirs = resolve_all(analyse_pair(*(clip_of(one, seed) for one, seed in zip((athlete, twin), seeds,
-                                                                                    strict=True))))  # fmt: skip
+    ours, theirs = resolve_all(analyse_pair(clip_of(athlete, seeds[0]), clip_of(twin, seeds[1])))
     return Case(contrast(ours, theirs), ledger(ours, theirs))
 
 
@@ -225,7 +224,7 @@ def _print_pairs(jobs: Sequence[tuple[int, int]], all_told: Iterable[Told]) -> N
                  _listed(told.by_clip, by_clip, "none" if carried else "not seen from there")]  # fmt: skip
         print(f"| {pair.name} | {WHO[who][0]} | {told.gap:+.2f} | {share} | {told.shown[0]} {told.shown[1]:+.2f} "
               f"| {words[0]} | {words[1]} |", flush=True)  # fmt: skip
-    for what, of in zip(right, (counted[0], counted[1], counted[2]), strict=True):
+    for what, of in zip(right, counted, strict=True):
         print(f"\nRight {what}: {right[what]} of {of}.")
 
 

@@ -4,6 +4,8 @@ from dataclasses import replace
 from datetime import date
 
 import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QToolButton
 
 from waxtwin.core.due import Standing, by_urgency, standing
@@ -99,3 +101,7 @@ def test_from_the_page_into_a_log(desk_window, qtbot):
     due.table.selectRow(row)
     due.opens.click()
     assert app.plan.view == "log" and app.plan.flow.athlete == wren
+    app.plan.turn_to("due")
+    due.table.setFocus()
+    QTest.keyClick(due.table, Qt.Key.Key_Return)  # the same by key
+    assert app.plan.view == "log"

@@ -40,7 +40,7 @@ def test_a_wrong_file_is_refused_in_words(tmp_path, line, says):
         read_screening(path, ITEMS)
 
 
-def test_the_body_page_takes_a_file_and_says_what_is_wrong_with_another(desk_window, qtbot, tmp_path):
+def test_the_body_page_takes_a_file_and_says_what_is_wrong_with_another(desk_window, qtbot, tmp_path, monkeypatch):
     app = desk_window(explained=True)
     qtbot.waitUntil(lambda: app.desk.pair.explanation is not None and not app.jobs.busy, timeout=60000)
     app.go_to("Gap")
@@ -49,9 +49,11 @@ def test_the_body_page_takes_a_file_and_says_what_is_wrong_with_another(desk_win
     good, bad = tmp_path / "good.csv", tmp_path / "bad.csv"
     good.write_text(HEAD + 'medicine_ball,throwing,5.5,,active,"2 kg, standing side-on",,\n')
     bad.write_text(HEAD + "jump,,high,,,,,\n")
-    body.take_file(bad)
+    chosen = iter((bad, good))
+    monkeypatch.setattr("waxtwin.ui.rooms.gap.body_view.ask_one", lambda *_: next(chosen))
+    body.bring.click()
     assert body.fault.text().startswith("bad.csv: line 2")
-    body.take_file(good)
+    body.bring.click()
     qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
     readings = app.desk.pair.explanation.perspective.capacity.readings
     assert (

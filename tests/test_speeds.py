@@ -75,7 +75,7 @@ def test_a_file_of_speeds_is_read_or_refused_in_words(tmp_path, text, found):
         assert read_speeds(path) == {day: pytest.approx(speeds, abs=0.01) for day, speeds in found.items()}
 
 
-def test_speeds_are_typed_in_the_log_and_read_again(desk_window, qtbot, tmp_path):
+def test_speeds_are_typed_in_the_log_and_read_again(desk_window, qtbot, tmp_path, monkeypatch):
     app = desk_window()
     app.go_to("Plan")
     app.plan.turn_to("log")
@@ -101,5 +101,6 @@ def test_speeds_are_typed_in_the_log_and_read_again(desk_window, qtbot, tmp_path
     press.click()
     path = tmp_path / "days.csv"
     path.write_text("date,speed_mph\n2026-11-02,70\n")
-    app.plan.flow.dialog.bring(path)
+    monkeypatch.setattr("waxtwin.ui.rooms.plan.speeds_dialog.ask_one", lambda *_: path)
+    next(one for one in app.plan.flow.dialog.findChildren(QPushButton) if "CSV" in one.text()).click()
     assert typed_speeds(library, wren, "2026-11-02") == pytest.approx((31.29,), abs=0.01)

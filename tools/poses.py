@@ -14,7 +14,7 @@ import numpy as np
 from waxtwin import ASSETS
 from waxtwin.core.landmarks import LANDMARKS
 from waxtwin.simulate.delivery import simulate
-from waxtwin.simulate.params import DeliveryParams
+from waxtwin.simulate.params import DeliveryParams, params_from
 from waxtwin.simulate.truth import true_events
 
 PAGE = ASSETS / "poses.json"
@@ -50,7 +50,7 @@ def poses() -> str:
     """The file as text."""
     made = {}
     for name, (changes, stop, after) in POSES.items():
-        motion = simulate(DeliveryParams(height=_HEIGHT, **changes))  # type: ignore[arg-type]
+        motion = simulate(params_from(changes, DeliveryParams(height=_HEIGHT)))
         points = motion.sample(np.array([true_events(motion)[stop] + after]))[0]
         made[name] = [None if np.isnan(point).any() else np.rint(1000 * point).astype(int).tolist() for point in points]
     rows = ",\n".join(f"  {json.dumps(name)}: {json.dumps(points)}" for name, points in made.items())

@@ -12,6 +12,7 @@ from waxtwin.core.trend import SPEED, ArmNote, Outcome, Shift, said_state
 from waxtwin.core.units import figure
 
 YES, NO, OPEN = "yes", "no", "open"
+_SIGNS = {YES: "●", NO: "▲", OPEN: "○"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,6 +23,11 @@ class Answer:
     tone: str
     says: str
     because: tuple[str, ...]
+
+    @property
+    def signed(self) -> str:
+        """The answer behind a sign that stands for its colour."""
+        return f"{_SIGNS[self.tone]}  {self.says}"
 
 
 def day(said: str | None, *, year: bool = False) -> str:

@@ -21,8 +21,8 @@ from waxtwin.library.live_throws import (
     prepare_throw,
     take_clip,
     tell_throw,
-    throw_document,
 )
+from waxtwin.library.session_log import throw_document
 from waxtwin.library.store import Library
 
 _OPEN = 60.0  # s after which a throw is put together for good

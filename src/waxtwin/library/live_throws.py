@@ -10,7 +10,7 @@ from sqlalchemy import select
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.marks import MODEL, Marks
-from waxtwin.core.readings import CAMERA, LiveThrow, Reading
+from waxtwin.core.readings import CAMERA, LiveThrow
 from waxtwin.core.steps import Steps, part
 from waxtwin.formats.files import FormatError
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
@@ -19,6 +19,7 @@ from waxtwin.library.importing import add_view, bring_one
 from waxtwin.library.preparing import Preparation, ViewState, keep_in_space, keep_marks, preparation_of
 from waxtwin.library.records import Athlete, ThrowingSession
 from waxtwin.library.schema import LibraryError
+from waxtwin.library.session_log import reading_document, throw_document
 from waxtwin.library.store import Library
 from waxtwin.library.throws import assign, delivery_row, session_on
 
@@ -51,16 +52,6 @@ def keep_log(
         earlier = [one for one in row.log if isinstance(one, dict) and one.get("run") != run]
         row.log = [*earlier, *(throw_document(throw, keys.get(throw.at)) | {"run": run} for throw in throws)]
         row.thrown = max(row.thrown or 0, len(row.log))
-
-
-def throw_document(throw: LiveThrow, key: int | None) -> dict[str, Any]:
-    """A logged throw as JSON."""
-    return {"at": round(throw.at, 3), "delivery": key, "readings": [_reading(one) for one in throw.readings.values()]}
-
-
-def _reading(one: Reading) -> dict[str, Any]:
-    value = None if one.value is None else round(one.value, 3)
-    return {"device": one.device, "at": round(one.at, 3), "state": one.state, "value": value, "note": one.note}
 
 
 def take_clip(
@@ -98,7 +89,7 @@ def tell_throw(library: Library, key: int, throw: LiveThrow, pitch: str) -> None
         row = delivery_row(session, key)
         row.ball_speed_mps = throw.speed if throw.speed is not None else row.ball_speed_mps
         row.pitch = row.pitch or pitch or None
-        readings = [_reading(one) for one in throw.readings.values() if one.device != CAMERA]
+        readings = [reading_document(one) for one in throw.readings.values() if one.device != CAMERA]
         row.extra = {**row.extra, "readings": readings}
 
 

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import csv
 from collections.abc import Mapping
-from io import StringIO
 from pathlib import Path
 
 from waxtwin.core.capacity import MEASURED, SIDES, STATES, Item, Reading
-from waxtwin.formats.files import FormatError, read_text
+from waxtwin.formats.sheets import read_sheet
 from waxtwin.library.judging import reading_of
 
 COLUMNS = ("item", "side", "value", "state", "mode", "position", "date", "by")
@@ -18,24 +16,12 @@ def read_screening(path: Path, items: Mapping[str, Item]) -> dict[str, Reading]:
     """Readings {item, or item:side: Reading} of a CSV file with the columns `item` and `value`, and where they are
     known `side`, `state`, `mode`, `position`, `date` and `by`. Raises FormatError that names the line.
     """
-    lines = csv.DictReader(StringIO(read_text(path).lstrip("\ufeff")))
-    missing = [name for name in ("item", "value") if name not in (lines.fieldnames or ())]
-    if missing:
-        raise FormatError(path, f"it needs a column “{missing[0]}”; the columns are {', '.join(COLUMNS)}")
-    found = {}
-    for line in lines:
-        said = {name: (line.get(name) or "").strip() for name in COLUMNS}
-        try:
-            key, reading = _read(said, items)
-        except ValueError as fault:
-            raise FormatError(path, f"line {lines.line_num}: {fault}") from None
-        found[key] = reading
-    if not found:
-        raise FormatError(path, "there is nothing in it")
-    return found
+    needed = (("item",), ("value",))
+    return dict(read_sheet(path, needed, lambda line: _read(line, items), empty="there is nothing in it"))
 
 
-def _read(said: Mapping[str, str], items: Mapping[str, Item]) -> tuple[str, Reading]:
+def _read(line: Mapping[str, str], items: Mapping[str, Item]) -> tuple[str, Reading]:
+    said = {name: line.get(name, "") for name in COLUMNS}
     item = items.get(said["item"])
     if item is None:
         raise ValueError(f"there is no item named “{said['item'][:40]}”; there are {', '.join(items)}")

@@ -5,21 +5,20 @@ They lie in the day's log as readings of a radar gun, so whatever keeps, hands o
 
 from __future__ import annotations
 
-import csv
 from collections.abc import Mapping, Sequence
 from datetime import date
-from io import StringIO
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy import select
 
-from waxtwin.core.readings import RADAR, READ
+from waxtwin.core.readings import RADAR, READ, LiveThrow, Reading
 from waxtwin.core.trend import Figures
 from waxtwin.core.units import read_speed
-from waxtwin.formats.files import FormatError, read_text
+from waxtwin.formats.sheets import read_sheet
 from waxtwin.library.records import Athlete, ThrowingSession
 from waxtwin.library.schema import LibraryError
+from waxtwin.library.session_log import throw_document
 from waxtwin.library.store import Library
 from waxtwin.library.throws import session_on
 
@@ -62,36 +61,34 @@ def read_speeds(path: Path, imperial: bool = False) -> dict[str, list[float]]:
     """{ISO day: speeds in m/s} of a CSV file with a column `date` and one of `speed_mps`, `speed_mph`, `speed_kmh`, or
     `speed` in any unit or the chosen ones. Raises FormatError that names the line.
     """
-    lines = csv.DictReader(StringIO(read_text(path).lstrip("\ufeff")))
-    names = {(name or "").strip().casefold(): name for name in lines.fieldnames or ()}
-    column = next((name for name in _UNITS if name in names), None)
-    if "date" not in names or column is None:
-        raise FormatError(path, "it needs a column “date” and one of “speed_mps”, “speed_mph”, “speed_kmh” or “speed”")
     found: dict[str, list[float]] = {}
-    for line in lines:
-        try:
-            day = date.fromisoformat((line[names["date"]] or "").strip()).isoformat()
-            speed = speed_of(f"{line[names[column]] or ''} {_UNITS[column]}", imperial)
-        except ValueError as fault:
-            said = str(fault) if "“" in str(fault) else "a day is written as year-month-day"
-            raise FormatError(path, f"line {lines.line_num}: {said}") from None
+    for day, speed in read_sheet(
+        path, (("date",), tuple(_UNITS)), lambda line: _line(line, imperial), empty="there are no speeds in it"
+    ):
         found.setdefault(day, []).append(speed)
-    if not found:
-        raise FormatError(path, "there are no speeds in it")
     return found
+
+
+def _line(said: Mapping[str, str], imperial: bool) -> tuple[str, float]:
+    try:
+        day = date.fromisoformat(said["date"]).isoformat()
+    except ValueError:
+        raise ValueError("a day is written as year-month-day") from None
+    column = next(name for name in _UNITS if name in said)
+    return day, speed_of(f"{said[column]} {_UNITS[column]}", imperial)
 
 
 def speed_of(text: str, imperial: bool = False) -> float:
     """A ball speed in m/s from what somebody typed. Raises ValueError, one plain sentence."""
     speed = read_speed(text, imperial=imperial)
     if not _SLOWEST <= speed <= _FASTEST:
-        raise ValueError(f"“{text.strip()[:40]}” is no ball speed")
+        raise ValueError(f"“{text.strip()[:40]}” is no ball speed.")
     return speed
 
 
 def _entry(n: int, speed: float) -> dict[str, Any]:
-    reading = {"device": RADAR, "at": float(n), "state": READ, "value": round(float(speed), 3), "note": TYPED}
-    return {"at": float(n), "delivery": None, "readings": [reading], "run": TYPED}
+    reading = Reading(RADAR, float(n), READ, speed, TYPED)
+    return throw_document(LiveThrow(float(n), {RADAR: reading}), None) | {"run": TYPED}
 
 
 def _is_typed(entry: Any) -> bool:

@@ -56,7 +56,7 @@ class BandsDialog(QDialog):
         intro.setWordWrap(True)
         column.addWidget(intro)
         column.addLayout(self._make_top())
-        self.table = form_table(_COLUMNS, stretch=_SOURCE)
+        self.table = form_table(_COLUMNS, stretch=(_SOURCE,))
         column.addWidget(self.table, 1)
         column.addLayout(self._make_bottom())
         self.fault = label("", role="thread")

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
-from PySide6.QtCore import QBuffer, QIODevice, QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QImage, QPainter, QPainterPath, QPen
 
 from waxtwin.core.alignment import Alignment, align
@@ -26,6 +26,7 @@ from waxtwin.ui.shared.chalk_paint import paint_chalk
 from waxtwin.ui.shared.chalk_place import StagePlace
 from waxtwin.ui.shared.framing import Framing
 from waxtwin.ui.shared.gauge_paint import paint_tag
+from waxtwin.ui.shared.images import png
 from waxtwin.ui.shared.posed_figure import paint_lit, pose, seen_from
 from waxtwin.ui.shared.theme import AMBER, LIGHT, TEAL, font
 
@@ -68,7 +69,7 @@ class PairImages:
                 self._paint_side(painter, box, side, name, time, [MEASURES[one] for one in measures], grow=4)
         _divide(painter, PICTURE)
         painter.end()
-        return _png(image)
+        return png(image)
 
     def frames(self, measures: Sequence[str]) -> tuple[int, Iterator[np.ndarray]]:
         """How many pictures a clip has, and they: first at real time, then around landing and release slowly."""
@@ -228,7 +229,7 @@ class SingleImages:
                 words = f"{item.label} {figure(values[item.id], item.unit, self.imperial)}"
                 _name(painter, QPointF(12, PICTURE[1] - 18 - 26 * n), words, ink, PICTURE[0] - 28, 2)
         painter.end()
-        return _png(image)
+        return png(image)
 
 
 def clips_for(stored: Mapping[str, StoredDelivery], measures: Sequence[str]) -> dict[str, Clip]:
@@ -295,10 +296,3 @@ def _centred(painter: QPainter, at: QPointF, text: str, ink: QColor) -> None:
     painter.setFont(font(0))
     painter.setPen(ink)
     painter.drawText(QRectF(at.x() - 80, at.y() - 10, 160, 20), Qt.AlignmentFlag.AlignCenter, text)
-
-
-def _png(image: QImage) -> bytes:
-    buffer = QBuffer()
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    image.save(buffer, "PNG")  # type: ignore[call-overload]
-    return bytes(buffer.data().data())

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from PySide6.QtCore import QBuffer, QIODevice, QRectF, QSize, Qt
+from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from waxtwin.core.landmarks import INDEX
 from waxtwin.library.poses import shipped_poses
+from waxtwin.ui.shared.images import png
 from waxtwin.ui.shared.theme import WAX, colour, font
 from waxtwin.ui.shared.wax_figure import figure_matrix, paint_figure
 
@@ -74,7 +75,4 @@ def sequence_png(shows: Sequence[str]) -> bytes:
     painter.scale(_PAPER_SCALE, _PAPER_SCALE)
     paint_sequence(painter, shows)
     painter.end()
-    buffer = QBuffer()
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    image.save(buffer, "PNG")  # type: ignore[call-overload]
-    return bytes(buffer.data().data())
+    return png(image)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QFont, QFontMetrics, QPainter, QPaintEvent
@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QHeaderView,
     QLabel,
     QPushButton,
+    QScrollArea,
     QSizePolicy,
     QStyle,
     QStyleOptionViewItem,
@@ -77,8 +78,10 @@ def paint_ground(painter: QPainter, option: QStyleOptionViewItem) -> QRectF:
     return box
 
 
-def form_table(columns: Sequence[str], *, stretch: int) -> QTableWidget:
-    """An empty table whose cells hold fields; the column `stretch` takes the room that is left."""
+def form_table(columns: Sequence[str], *, stretch: Iterable[int], wrap: bool = False) -> QTableWidget:
+    """An empty table whose cells hold fields or words; the columns `stretch` share the room that is left, and rows of
+    words that `wrap` are as tall as these need.
+    """
     table = QTableWidget(0, len(columns))
     table.setHorizontalHeaderLabels(list(columns))
     table.verticalHeader().hide()
@@ -86,8 +89,21 @@ def form_table(columns: Sequence[str], *, stretch: int) -> QTableWidget:
     header = table.horizontalHeader()
     header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
     header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-    header.setSectionResizeMode(stretch, QHeaderView.ResizeMode.Stretch)
+    for column in stretch:
+        header.setSectionResizeMode(column, QHeaderView.ResizeMode.Stretch)
+    if wrap:
+        table.setWordWrap(True)
+        table.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
     return table
+
+
+def scrolling(place: QWidget | None = None) -> QScrollArea:
+    """Where something scrolls upward that is taller than its room; built in `place`, if that is known already."""
+    area = QScrollArea(place)
+    area.setWidgetResizable(True)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    return area
 
 
 def offer_people(box: QComboBox, people: Mapping[int, str], chosen: int | None) -> None:

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QDialogButtonBox,
     QDoubleSpinBox,
     QHBoxLayout,
-    QHeaderView,
     QInputDialog,
     QLineEdit,
     QPlainTextEdit,
@@ -61,8 +60,8 @@ class SchoolsDialog(QDialog):
         self.says.setAccessibleName("what the school holds")
         column.addWidget(self.says)
         self.tabs = QTabWidget()
-        self.stances = form_table(_STANCES, stretch=3)
-        self.topics = form_table(("Topic", "This school"), stretch=1)
+        self.stances = form_table(_STANCES, stretch=(3,))
+        self.topics = form_table(("Topic", "This school"), stretch=(1,))
         self.compare = self._make_compare()
         self.first = self._make_first(pair)
         for table, words in ((self.stances, "What it acts on"), (self.topics, "Where schools differ"),
@@ -101,7 +100,7 @@ class SchoolsDialog(QDialog):
     def _make_compare(self) -> QTableWidget:
         """Who acts on what."""
         schools = list(self._schools.values())
-        table = form_table(("Finding", *(one.label.removesuffix(" school") for one in schools)), stretch=0)
+        table = form_table(("Finding", *(one.label.removesuffix(" school") for one in schools)), stretch=(0,))
         for name, title in self._findings.items():
             n = table.rowCount()
             table.insertRow(n)
@@ -116,11 +115,7 @@ class SchoolsDialog(QDialog):
 
     def _make_first(self, pair: Mapping[str, Judgement]) -> QTableWidget:
         """What each school would change first in the pair on the desk, and why."""
-        table = form_table(_FIRST, stretch=3)
-        for k in range(1, len(_FIRST)):
-            table.horizontalHeader().setSectionResizeMode(k, QHeaderView.ResizeMode.Stretch)
-        table.setWordWrap(True)
-        table.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        table = form_table(_FIRST, stretch=range(1, len(_FIRST)), wrap=True)
         for one in self._schools.values():
             if one.id not in pair:
                 continue

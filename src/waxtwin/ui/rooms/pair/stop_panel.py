@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from waxtwin.core.contrast import Row
 from waxtwin.core.stops import EVENTS
@@ -17,7 +17,7 @@ from waxtwin.ui.rooms.pair.hand_stops import HandStops
 from waxtwin.ui.rooms.pair.stop_edits import StopEditor
 from waxtwin.ui.shared.measure_row import MeasureRow
 from waxtwin.ui.shared.theme import font
-from waxtwin.ui.shared.widgets import label
+from waxtwin.ui.shared.widgets import label, scrolling
 
 if TYPE_CHECKING:
     from waxtwin.library.pairs import Note
@@ -58,9 +58,11 @@ class StopPanel(QWidget):
         self.untie.clicked.connect(self.untied)
         column.addWidget(self.tie)
         column.addWidget(self.untie)
-        self._scroll = _scrolled(QWidget())
+        self._scroll = scrolling()
+        self._scroll.setWidget(QWidget())
         self.by_hand = HandStops(desk, edits)
-        self._setting = _scrolled(self.by_hand)
+        self._setting = scrolling()
+        self._setting.setWidget(self.by_hand)
         self._setting.hide()
         column.addWidget(self._setting, 4)
         column.addWidget(self._scroll, 1)
@@ -176,13 +178,3 @@ class StopPanel(QWidget):
         row.addWidget(words, 1)
         row.addWidget(off, 0, Qt.AlignmentFlag.AlignTop)
         return made
-
-
-def _scrolled(widget: QWidget) -> QScrollArea:
-    """A widget that scrolls upward where there is too little room."""
-    area = QScrollArea()
-    area.setWidgetResizable(True)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setFrameShape(QScrollArea.Shape.NoFrame)
-    area.setWidget(widget)
-    return area

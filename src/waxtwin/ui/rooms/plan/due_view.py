@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHeaderView, QPushButton, QTableWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QTableWidgetItem, QVBoxLayout, QWidget
 
 from waxtwin.core.due import Standing
-from waxtwin.core.progress import NO, YES, Answer, day
+from waxtwin.core.progress import day
 from waxtwin.ui.shared.theme import colour
 from waxtwin.ui.shared.widgets import form_table, label
 
@@ -20,7 +20,6 @@ _EVERYBODY = (
 _NOBODY = "Nobody has a plan, a note on the arm, or a date until which data is kept yet."
 _WIDE = (1, 4)  # the columns that take the room that is left
 _PRESSING = 4  # ranks below are told in the thread's colour
-_SIGNS = {YES: "●", NO: "▲"}
 _WHO = Qt.ItemDataRole.UserRole
 
 
@@ -40,14 +39,10 @@ class DueView(QWidget):
         self.opens = QPushButton("Open the log")
         self.opens.setEnabled(False)
         self.opens.clicked.connect(self._open)
-        self.table = form_table(_COLUMNS, stretch=_WIDE[0])
+        self.table = form_table(_COLUMNS, stretch=_WIDE, wrap=True)
         self.table.setAccessibleName("who is due")
-        self.table.setWordWrap(True)
         self.table.setSelectionBehavior(self.table.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(self.table.SelectionMode.SingleSelection)
-        for k in _WIDE:
-            self.table.horizontalHeader().setSectionResizeMode(k, QHeaderView.ResizeMode.Stretch)
-        self.table.verticalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         self.table.verticalHeader().setMinimumSectionSize(38)
         self.table.itemActivated.connect(lambda _: self._open())
         self.table.itemSelectionChanged.connect(lambda: self.opens.setEnabled(self._who() is not None))
@@ -58,9 +53,7 @@ class DueView(QWidget):
         """Show where everybody stands; `people` is how many the library knows."""
         others = people - len(all_)
         none = f" {others} of {people} have none of these." if others else ""
-        self.hint.setText(
-            f"{_EVERYBODY}{none}" if all_ else _NOBODY
-        )  # fmt: skip
+        self.hint.setText(f"{_EVERYBODY}{none}" if all_ else _NOBODY)
         self.table.setRowCount(0)
         for n, one in enumerate(all_):
             self.table.insertRow(n)
@@ -85,16 +78,12 @@ class DueView(QWidget):
 
 def _cells(one: Standing) -> tuple[str, ...]:
     plan = one.plan
-    moved, speed, arm = (*map(_said, one.answers), "", "", "")[:3]
+    moved, speed, arm = (*(answer.signed for answer in one.answers), "", "", "")[:3]
     return (
         one.name, "\n".join(ask.says for ask in one.asks) or "nothing", _day(one.last_look),
         _day(plan.next_look if plan else None), "\n".join(focus.title for focus in plan.focus) if plan else "no plan",
         moved, speed, arm,
     )  # fmt: skip
-
-
-def _said(answer: Answer) -> str:
-    return f"{_SIGNS.get(answer.tone, '○')} {answer.says}"
 
 
 def _day(said: str | None) -> str:

@@ -26,7 +26,6 @@ from waxtwin.ui.shared.theme import colour
 from waxtwin.ui.shared.widgets import label
 
 _ITEM = Qt.ItemDataRole.UserRole
-_SIGNS = {"yes": "●", "no": "▲", "open": "○"}
 
 
 class AnswerCard(QFrame):
@@ -40,7 +39,7 @@ class AnswerCard(QFrame):
         column.setSpacing(2)
         column.addWidget(label(answer.question, role="soft"))
         role = {"yes": "good", "no": "thread", "open": ""}[answer.tone]
-        self.says = label(f"{_SIGNS[answer.tone]}  {answer.says}", role=role, grow=2, bold=True)
+        self.says = label(answer.signed, role=role, grow=2, bold=True)
         column.addWidget(self.says)
         because = label("\n".join(answer.because), grow=-1)
         because.setWordWrap(True)

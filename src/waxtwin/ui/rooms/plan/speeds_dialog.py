@@ -82,7 +82,7 @@ class SpeedsDialog(QDialog):
         try:
             speeds = [speed_of(one, self._imperial) for one in said]
         except ValueError as fault:
-            self.fault.setText(f"{fault}".rstrip(".") + ".")
+            self.fault.setText(str(fault))
             return
         self.kept.emit({self.day.date().toString(_ISO): speeds})
         self.accept()

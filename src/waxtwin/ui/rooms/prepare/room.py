@@ -14,13 +14,13 @@ from waxtwin.ui.rooms.prepare.landmarks_page import LandmarksPage
 from waxtwin.ui.rooms.prepare.picture import Picture
 from waxtwin.ui.rooms.prepare.ready_page import ReadyPage
 from waxtwin.ui.rooms.prepare.state import PrepareState, PrepareTopic
-from waxtwin.ui.rooms.prepare.step_page import Page, scrolling
+from waxtwin.ui.rooms.prepare.step_page import Page
 from waxtwin.ui.rooms.prepare.step_thread import StepThread
 from waxtwin.ui.rooms.prepare.stops_page import StopsPage
 from waxtwin.ui.rooms.prepare.tape import Tape
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.room import Room
-from waxtwin.ui.shared.widgets import label
+from waxtwin.ui.shared.widgets import label, scrolling
 
 _PAGE_WIDTH = 372
 

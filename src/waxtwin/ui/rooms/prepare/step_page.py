@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLayout, QPushButton, QVBoxLayout, QWidget
 
 from waxtwin.ui.rooms.prepare.flow import PrepareFlow
 from waxtwin.ui.rooms.prepare.state import PrepareState, PrepareTopic
@@ -80,15 +79,6 @@ def button(text: str, do: Callable[[], object], *, main: bool = False, hint: str
     made.setToolTip(hint)
     made.clicked.connect(lambda _=False: do())
     return made
-
-
-def scrolling(place: QWidget) -> QScrollArea:
-    """Where a page scrolls when it is taller than the window."""
-    area = QScrollArea(place)
-    area.setWidgetResizable(True)
-    area.setFrameShape(QFrame.Shape.NoFrame)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    return area
 
 
 def emptied(layout: QLayout) -> None:
