@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test quick lint bench fuzz kills beside day coverage explain people footage taught pictures lock docs wheel install uninstall clean
+.PHONY: setup demo test quick lint bench fuzz kills beside day coverage explain people footage taught sculpt pictures lock docs wheel install uninstall clean
 
 setup: $(STAMP)
 
@@ -76,6 +76,12 @@ taught: people
 	$(FILMED) $(BIN)/python -m tools.people.film teach build/taught --count 10 --fps 80
 	$(FILMED) $(BIN)/python -m tools.people.offsets build/taught
 	$(FILMED) $(BIN)/python -m tools.people.gate build/taught $(PEOPLE)
+
+# the wax figure, sculpted from text into the mesh that ships
+sculpt: setup
+	@test -d build/sculpt-tools || $(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps \
+	  --require-hashes --target build/sculpt-tools -r tools/sculpt/requirements.txt
+	PYTHONPATH=.:build/sculpt-tools $(BIN)/python -m tools.sculpt src/waxtwin/assets/figure
 
 docs: setup
 	$(BIN)/python tools/poses.py

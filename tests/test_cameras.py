@@ -1,4 +1,4 @@
-"""Cameras, the drawn mannequin, and that a clip's solved camera really fits its pictures."""
+"""Cameras, the drawn figure, and that a clip's solved camera really fits its pictures."""
 
 import numpy as np
 import pytest
@@ -6,8 +6,8 @@ import pytest
 from conftest import DEMO, simulated
 from waxtwin.capture.clip import ClipReader
 from waxtwin.core.camera import look_at, project
-from waxtwin.core.figure import FIGURE_INDEX, FIGURE_POINTS, LIMBS, TORSO, figure_points
 from waxtwin.core.landmarks import INDEX
+from waxtwin.figure.sculpture import MATERIALS
 from waxtwin.library.stored import load
 from waxtwin.simulate.clips import SIZE, cameras
 from waxtwin.simulate.hall import backdrop
@@ -29,7 +29,7 @@ def test_open_side_shows_the_plate_to_the_right_for_a_right_hander():
 
 @pytest.mark.parametrize("name", ["wren-tollander", "pell-ardmoor"])
 def test_solved_camera_lays_landmarks_on_the_picture(name):
-    """Under the projected landmarks lie the mannequin's own colours: trousers on the thighs, glove in the glove."""
+    """Under the projected landmarks lie the figure's own colours: trousers on the thighs, glove in the glove."""
     stored = load(DEMO / f"{name}.csv")
     kit = KITS["amber"]
     for clip in stored.clips:
@@ -41,19 +41,10 @@ def test_solved_camera_lays_landmarks_on_the_picture(name):
         thigh = 0.5 * (points[INDEX["drive_hip"]] + points[INDEX["drive_knee"]])
         (x, y), _ = project(clip.camera.matrix, thigh)
         seen = picture[int(y) - 2 : int(y) + 3, int(x) - 2 : int(x) + 3].mean(axis=(0, 1))
-        want = np.array(kit["legs"], float)
+        want = np.array(kit["trousers"], float)
         # shading changes brightness, not hue
         assert seen @ want / np.linalg.norm(seen) / np.linalg.norm(want) > 0.995, clip.view
         assert seen.mean() > 90
-
-
-def test_figure_hangs_together_and_fills_what_is_missing():
-    points = simulated("juno").sample(np.array([1.0, 2.0]))
-    points[:, INDEX["nose"]] = np.nan
-    body = figure_points(points)
-    assert body.shape == (2, len(FIGURE_POINTS), 3)
-    used = {name for s in (*LIMBS, *TORSO) for name in (s.a, s.b)} - {"nose"}
-    assert np.isfinite(body[:, [FIGURE_INDEX[n] for n in used]]).all()
 
 
 def test_drawn_figure_stands_where_the_body_is():
@@ -73,4 +64,4 @@ def test_drawn_figure_stands_where_the_body_is():
 
 def test_kits_name_every_material():
     for kit in KITS.values():
-        assert {s.material for s in (*LIMBS, *TORSO)} | {"ball"} <= set(kit)
+        assert set(MATERIALS) == set(kit)

@@ -96,6 +96,11 @@ class Analysis:
         event = self.events.get(self.landing_stop if stop == "landing" else stop)
         return None if event is None else event.time
 
+    def holds_ball(self, time: float) -> bool:
+        """Whether the ball is known to be in the hand still."""
+        release = self.time("release")
+        return release is not None and time <= release
+
     def proposal(self, stop: str) -> Event | None:
         """A stop as found, whether it may be used or not."""
         held = self.withheld.get(stop)

@@ -60,7 +60,7 @@ def film(
     times = np.arange(0.0, delivery.times[-1], 1.0 / fps)
     points = delivery.sample(times)
     balls = ball_path(delivery, times, points, release)
-    hall = backdrop(camera.matrix, SIZE)
+    hall, left = backdrop(camera.matrix, SIZE), delivery.params.throws == "L"
     with av.open(str(path), "w") as container:
         rate = Fraction(fps).limit_denominator(1001)
         stream = container.add_stream("libx264", rate=rate)
@@ -68,7 +68,8 @@ def film(
         stream.pix_fmt = "yuv420p"
         stream.options = {"crf": "27", "preset": preset, "g": "24", "bf": "0", "tune": "animation"}
         for i in range(times.size):
-            picture = draw(hall, camera.matrix, points[i], delivery.params.height, KITS[kit], balls[i])
+            ball = balls[i] if times[i] > release else None
+            picture = draw(hall, camera.matrix, points[i], delivery.params.height, KITS[kit], ball, mirrored=left)
             for packet in stream.encode(av.VideoFrame.from_ndarray(picture, format="bgr24")):
                 container.mux(packet)
             progress((i + 1) / times.size)

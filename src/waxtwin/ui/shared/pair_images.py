@@ -129,7 +129,7 @@ class PairImages:
         painter.setClipRect(box)
         painter.translate(box.topLeft())
         if footage is None:
-            matrix = pose(painter, (int(box.width()), int(box.height())), analysis.motion, time, lit, side)
+            matrix = pose(painter, (int(box.width()), int(box.height())), analysis, time, lit, side)
             axis = 1 if lit and seen_from(lit[0]) == "front" else 0
             place = StagePlace(analysis.motion, time, matrix, np.ones(3), None, None, axis, False)
         else:
@@ -216,7 +216,7 @@ class SingleImages:
         analysis, lit = self.single.analysis, [MEASURES[one] for one in measures]
         time, values = analysis.time(stop), {row.measure.id: row.athlete for row in self.single.rows}
         if time is not None:
-            matrix = pose(painter, PICTURE, analysis.motion, time, lit, self.single.side)
+            matrix = pose(painter, PICTURE, analysis, time, lit, self.single.side)
             axis = 1 if lit and seen_from(lit[0]) == "front" else 0
             place = StagePlace(analysis.motion, time, matrix, np.ones(3), None, None, axis, False)
             for one in self.chalk:

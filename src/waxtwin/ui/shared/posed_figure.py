@@ -10,15 +10,17 @@ from PySide6.QtCore import QPointF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from waxtwin.core.analysis import Analysis
 from waxtwin.core.body import Body
 from waxtwin.core.measures import Measure
 from waxtwin.core.motion import Motion
+from waxtwin.figure.moving import pose_at
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.display import VIEWS
 from waxtwin.ui.model.gauges import marks
 from waxtwin.ui.shared.gauge_paint import paint_marks, paint_tag
 from waxtwin.ui.shared.theme import WAX, colour, side_colour
-from waxtwin.ui.shared.wax_figure import figure_matrix, paint_figure
+from waxtwin.ui.shared.wax_figure import Figure, figure_matrix, paint_figure
 
 _FROM_ABOVE = ("hip_line", "shoulder_line", "separation", "lead_foot")
 _AROUND = 0.35  # s of path on either side of the stop
@@ -32,15 +34,16 @@ def seen_from(item: Measure) -> str:
 
 
 def pose(
-    painter: QPainter, size: tuple[int, int], motion: Motion, time: float, lit: Sequence[Measure], side: str
+    painter: QPainter, size: tuple[int, int], analysis: Analysis, time: float, lit: Sequence[Measure], side: str
 ) -> np.ndarray:
     """Paint a side's figure at an instant into `size` pixels, the gauges of these measures lit; the first one says from
     where it is seen. Returns the projection (3, 4).
     """  # fmt: skip
+    motion = analysis.motion
     points = motion.body_at(time)
     azimuth, elevation = VIEWS[seen_from(lit[0]) if lit else "side"]
     matrix = figure_matrix(size, motion.height, math.radians(azimuth), math.radians(elevation))
-    paint_figure(painter, matrix, points, motion.height, WAX[side])
+    paint_figure(painter, matrix, Figure(pose_at(motion, time), WAX[side], ball=analysis.holds_ball(time)))
     paint_lit(painter, matrix, motion, points, time, lit)
     return matrix
 
@@ -80,5 +83,5 @@ class PosedFigure(QWidget):
             painter.setPen(colour("stage_ink"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "this stop is not known")
             return
-        pose(painter, (self.width(), self.height() + 30), analysis.motion, time, (self.item,), self.side)
+        pose(painter, (self.width(), self.height() + 30), analysis, time, (self.item,), self.side)
         paint_tag(painter, QPointF(8, 16), self.side, side_colour(self.side, soft=True))

@@ -10,10 +10,11 @@ from PySide6.QtGui import QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
 from waxtwin.core.landmarks import INDEX
+from waxtwin.figure.skin import body_pose
 from waxtwin.library.poses import shipped_poses
 from waxtwin.ui.shared.images import png
 from waxtwin.ui.shared.theme import WAX, colour, font
-from waxtwin.ui.shared.wax_figure import figure_matrix, paint_figure
+from waxtwin.ui.shared.wax_figure import Figure, figure_matrix, paint_figure
 
 _TALL, _WIDE = 128, 104  # pixels of one figure
 _NEAR = 0.84  # of height: how near it is looked at
@@ -59,7 +60,7 @@ def paint_sequence(painter: QPainter, shows: Sequence[str]) -> None:
         middle = np.array([_MIDDLE * _NEAR * poses.height - hips[0], -hips[1], 0.0])
         painter.save()
         painter.translate(n * _WIDE, -24)
-        paint_figure(painter, matrix, body + middle, poses.height, WAX["athlete"])
+        paint_figure(painter, matrix, Figure(body_pose(body + middle, poses.height), WAX["athlete"]))
         painter.restore()
         painter.setFont(font(-2))
         painter.setPen(colour("soft"))

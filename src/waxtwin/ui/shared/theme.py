@@ -50,7 +50,7 @@ DARK = Theme(
 )  # fmt: skip
 THEMES = {theme.name: theme for theme in (LIGHT, DARK)}
 AMBER, TEAL = "#C47A12", "#1F6E80"
-WAX = {"athlete": "#DDA74E", "twin": "#6BA3B0"}
+WAX = {"athlete": "#D59A3C", "twin": "#5C99A7"}
 
 _current = LIGHT
 _desktop = 0.0  # the desktop's own size of type, in points

@@ -1,29 +1,28 @@
-"""Painting the wax figure with QPainter: rounded limbs and one smooth torso, sorted by depth."""
+"""The sculpted wax figure, painted into whatever a painter paints on."""
 
 from __future__ import annotations
 
 import math
-from functools import cache
+from collections import OrderedDict
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QImage, QPainter, QPixmap
+from PySide6.QtWidgets import QWidget
 
-from waxtwin.core.camera import look_at, project
-from waxtwin.core.figure import FIGURE_INDEX, LIMBS, TORSO, figure_points
+from waxtwin.core.camera import look_at
+from waxtwin.figure.ground import Ground, mound, shadow
+from waxtwin.figure.raster import Bounds, Picture, View, paint
+from waxtwin.figure.shade import wax
+from waxtwin.figure.skeleton import BONES
+from waxtwin.figure.skin import Skin
 
-_TONE = {"skin": 104, "shirt": 100, "legs": 106, "shoe": 58, "glove": 55, "cap": 66}
-_LIGHT = (-0.55, -0.83)  # where light comes from on the screen: up and to the left
-_CIRCLE = np.array([[math.cos(a), math.sin(a)] for a in np.linspace(0, 2 * math.pi, 12, endpoint=False)])
-_TORSO_ENDS = tuple(dict.fromkeys((name, r) for s in TORSO for name, r in ((s.a, s.ra), (s.b, s.rb))))
-
-
-@cache
-def _tones(base: str, material: str) -> tuple[QColor, QColor, QColor]:
-    middle = QColor(base).lighter(_TONE[material]) if _TONE[material] > 100 else QColor(base)
-    if _TONE[material] < 100:
-        middle = QColor(base).darker(round(10000 / _TONE[material]))
-    return middle.lighter(113), middle, middle.darker(185)
+_LARGE = 430.0  # px: a taller figure shows the light mesh's corners
+Wish = tuple[bytes, bool, bytes, str, Bounds, bool, bool]
+_KEPT = 12  # figures and pictures: what a window shows at once, and the step before
 
 
 def figure_matrix(size: tuple[int, int], height: float, azimuth: float, elevation: float) -> np.ndarray:
@@ -40,107 +39,144 @@ def figure_matrix(size: tuple[int, int], height: float, azimuth: float, elevatio
     return look_at(target + distance * away, target, focal, (size[0], size[1] + 10))
 
 
-def paint_figure(painter: QPainter, matrix: np.ndarray, points: np.ndarray, height: float, base: str) -> None:
-    """Paint one body.
-
-    `matrix` (3, 4) maps field metres to widget pixels; `points` (landmarks, 3); `height` in metres; `base` is the
-    wax colour as #rrggbb.
+@dataclass(frozen=True)
+class Figure:
+    """A body to be painted: its pose `bones` (bones, 21) as `waxtwin.figure` has it, its wax `base` as #rrggbb, whether
+    it is `mirrored`, has the `ball` in the hand, and whether its parts darken each other (`shaded`).
     """
-    body = figure_points(points)
-    flat, depth = project(matrix, body)
-    scale = np.linalg.norm(matrix[0, :3]) * height / depth
-    torso_depth = float(np.nanmean(depth[[FIGURE_INDEX["chest"], FIGURE_INDEX["belly"]]]))
-    parts: list[tuple[float, object]] = []
-    for limb in LIMBS:
-        i, j = FIGURE_INDEX[limb.a], FIGURE_INDEX[limb.b]
-        if np.isfinite(flat[[i, j]]).all():
-            parts.append((float(depth[i] + depth[j]) / 2, limb))
+
+    bones: np.ndarray
+    base: str
+    mirrored: bool = False
+    ball: bool = False
+    shaded: bool = True
+
+    def wish(self, matrix: np.ndarray, fine: float, bounds: Bounds) -> Wish:
+        """Everything that its picture hangs on, through a projection (3, 4) to a painter's units of `fine` pixels."""
+        finer = np.diag([fine, fine, 1.0]) @ matrix
+        return self.bones.tobytes(), self.mirrored, finer.tobytes(), self.base, bounds, self.ball, self.shaded
+
+
+def paint_figure(painter: QPainter, matrix: np.ndarray, figure: Figure) -> None:
+    """Paint one body; `matrix` (3, 4) maps field metres to the painter's own units."""
+    fine, bounds = _pixels(painter)
+    picture = _PICTURES.get(figure.wish(matrix, fine, bounds))
+    if picture is not None:
+        _lay(painter, picture, fine)
+
+
+def begin_figure(widget: QWidget, matrix: np.ndarray, figure: Figure) -> None:
+    """Begin to paint a body that the whole of a widget is going to show, beside whatever else is being painted."""
+    fine = widget.devicePixelRatioF()
+    bounds = (0, 0, round(widget.width() * fine), round(widget.height() * fine))
+    _PICTURES.begin(figure.wish(matrix, fine, bounds))
+
+
+def paint_shadow(painter: QPainter, matrix: np.ndarray, figure: Figure, ground: Ground) -> None:
+    """Paint the shadow of the same body on the ground that it stands on."""
+    fine, bounds = _pixels(painter)
+    finer = np.diag([fine, fine, 1.0]) @ matrix
+    found = _shadow(figure.bones.tobytes(), figure.mirrored, finer.tobytes(), ground, bounds)
+    if found is None:
+        return
+    dark, box = found
+    rows, columns = dark.shape
+    image = QImage(dark.data, columns, rows, columns, QImage.Format.Format_Alpha8)
     painter.save()
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    edge = QColor(base).darker(250)
-    edge.setAlpha(120)
-    painter.setPen(QPen(edge, 0))  # a hairline: real strokes would double the cost
-    if np.isfinite(torso_depth):
-        parts.append((torso_depth, None))
-    for _, part in sorted(parts, key=lambda p: -p[0]):
-        if part is None:
-            _paint_torso(painter, flat, scale, base)
-        else:
-            i, j = FIGURE_INDEX[part.a], FIGURE_INDEX[part.b]  # type: ignore[attr-defined]
-            _paint_limb(painter, flat[i], flat[j], part.ra * scale[i], part.rb * scale[j],  # type: ignore[attr-defined]
-                        _tones(base, part.material))  # type: ignore[attr-defined]  # fmt: skip
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+    painter.drawImage(QRectF(*(edge / fine for edge in box)), image)
     painter.restore()
 
 
-def _paint_limb(
-    painter: QPainter, a: np.ndarray, b: np.ndarray, ra: float, rb: float, tones: tuple[QColor, QColor, QColor]
-) -> None:
-    ax, ay, bx, by = float(a[0]), float(a[1]), float(b[0]), float(b[1])
-    dx, dy = bx - ax, by - ay
-    length = math.hypot(dx, dy)
-    path = QPainterPath()
-    path.setFillRule(Qt.FillRule.WindingFill)
-    if length <= abs(ra - rb) + 0.5:  # seen end-on
-        r = max(ra, rb)
-        path.addEllipse(QPointF((ax + bx) / 2, (ay + by) / 2), r, r)
-        nx, ny = _LIGHT
-    else:
-        ux, uy = dx / length, dy / length
-        sine = (ra - rb) / length
-        cosine = math.sqrt(1 - sine * sine)
-        # tangent points of the two circles, then their arcs
-        heading = math.degrees(math.atan2(-uy, ux))
-        lean = math.degrees(math.asin(sine))
-        left = (ux * sine + uy * cosine, uy * sine - ux * cosine)
-        path.moveTo(ax + left[0] * ra, ay + left[1] * ra)
-        path.lineTo(bx + left[0] * rb, by + left[1] * rb)
-        path.arcTo(bx - rb, by - rb, 2 * rb, 2 * rb, heading + 90 - lean, -(180 - 2 * lean))
-        path.arcTo(ax - ra, ay - ra, 2 * ra, 2 * ra, heading - 90 + lean, -(180 + 2 * lean))
-        path.closeSubpath()
-        nx, ny = uy, -ux
-    if nx * _LIGHT[0] + ny * _LIGHT[1] < 0:
-        nx, ny = -nx, -ny
-    r = max(ra, rb)
-    mx, my = (ax + bx) / 2, (ay + by) / 2
-    painter.setBrush(_shade(QPointF(mx + nx * r, my + ny * r), QPointF(mx - nx * r, my - ny * r), tones))
-    painter.drawPath(path)
+def paint_mound(painter: QPainter, matrix: np.ndarray, ground: Ground) -> None:
+    """Paint what the figure stands on."""
+    fine, bounds = _pixels(painter)
+    picture = mound(View.of(np.diag([fine, fine, 1.0]) @ matrix), ground, bounds)
+    if picture is not None:
+        _lay(painter, picture, fine)
 
 
-def _paint_torso(painter: QPainter, flat: np.ndarray, scale: np.ndarray, base: str) -> None:
-    rings = []
-    for name, radius in _TORSO_ENDS:
-        i = FIGURE_INDEX[name]
-        rings.append(flat[i] + _CIRCLE * radius * scale[i])
-    hull = _hull(np.concatenate(rings))
-    polygon = QPolygonF([QPointF(float(x), float(y)) for x, y in hull])
-    box = polygon.boundingRect()
-    tones = _tones(base, "shirt")
-    painter.setBrush(_shade(box.topLeft() + QPointF(box.width() * 0.1, 0), box.bottomRight(), tones))
-    painter.drawPolygon(polygon)
+def _pixels(painter: QPainter) -> tuple[float, Bounds]:
+    """How many pixels one of the painter's units is, and the part of its plane that is painted on, in pixels."""
+    device, transform = painter.device(), painter.deviceTransform()
+    fine = math.hypot(transform.m11(), transform.m12())
+    ratio = device.devicePixelRatioF() if isinstance(device, (QImage, QPixmap)) else 1.0
+    whole = QRectF(0, 0, device.width() / ratio, device.height() / ratio)
+    seen = painter.worldTransform().inverted()[0].mapRect(whole)
+    if painter.hasClipping():
+        seen = seen.intersected(painter.clipBoundingRect())
+    left, top, right, bottom = (round(edge * fine) for edge in (seen.left(), seen.top(), seen.right(), seen.bottom()))
+    return fine, (left, top, right, bottom)
 
 
-def _shade(lit: QPointF, dark: QPointF, tones: tuple[QColor, QColor, QColor]) -> QLinearGradient:
-    gradient = QLinearGradient(lit, dark)
-    gradient.setColorAt(0.0, tones[1])
-    gradient.setColorAt(0.28, tones[0])
-    gradient.setColorAt(0.55, tones[1])
-    gradient.setColorAt(1.0, tones[2])
-    return gradient
+def _lay(painter: QPainter, picture: Picture, fine: float) -> None:
+    rows, columns = picture.pixels.shape[:2]
+    image = QImage(picture.pixels.data, columns, rows, 4 * columns, QImage.Format.Format_ARGB32_Premultiplied)
+    if fine == 1.0:
+        painter.drawImage(picture.left, picture.top, image)
+        return
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+    painter.drawImage(QRectF(picture.left / fine, picture.top / fine, columns / fine, rows / fine), image)
+    painter.restore()
 
 
-def _hull(points: np.ndarray) -> list[tuple[float, float]]:
-    """Convex hull by Andrew's monotone chain: scipy.spatial would cost a second at the first paint."""
-    ordered = sorted(map(tuple, points.tolist()))
+@lru_cache(maxsize=_KEPT)
+def _skin(pose: bytes, mirrored: bool, fine: bool) -> Skin | None:
+    bones = np.frombuffer(pose, np.float32).reshape(len(BONES), -1)
+    return None if np.isnan(bones).all() else Skin.posed(bones, mirrored=mirrored, fine=fine)
 
-    def half(run: list[tuple[float, float]]) -> list[tuple[float, float]]:
-        out: list[tuple[float, float]] = []
-        for p in run:
-            while len(out) > 1:
-                (ax, ay), (bx, by) = out[-2], out[-1]
-                if (bx - ax) * (p[1] - ay) - (by - ay) * (p[0] - ax) > 0:
-                    break
-                out.pop()
-            out.append(p)
-        return out[:-1]
 
-    return half(ordered) + half(ordered[::-1])
+def _painted(wish: Wish) -> Picture | None:
+    pose, mirrored, matrix, base, bounds, ball, shaded = wish
+    view = _view(matrix)
+    skin = _skin(pose, mirrored, _tall(pose, view) > _LARGE)
+    return None if skin is None else paint(skin, view, wax(base), bounds, ball=ball, shaded=shaded)
+
+
+class _Pictures:
+    """Pictures that were wished for lately: the same figure in the same place is painted once, however often what lies
+    over it changes, and two stages' figures at the same time.
+    """
+
+    def __init__(self) -> None:
+        self._begun: OrderedDict[Wish, Future[Picture | None]] = OrderedDict()
+        self._pool = ThreadPoolExecutor(2, "wax figure")
+
+    def begin(self, wish: Wish) -> None:
+        if wish not in self._begun:
+            self._keep(wish, self._pool.submit(_painted, wish))
+
+    def get(self, wish: Wish) -> Picture | None:
+        if wish not in self._begun:
+            here: Future[Picture | None] = Future()
+            here.set_result(_painted(wish))
+            self._keep(wish, here)
+        return self._begun[wish].result()
+
+    def _keep(self, wish: Wish, picture: Future[Picture | None]) -> None:
+        self._begun[wish] = picture
+        while len(self._begun) > _KEPT:
+            self._begun.popitem(last=False)
+
+
+_PICTURES = _Pictures()
+
+
+@lru_cache(maxsize=_KEPT)
+def _shadow(
+    pose: bytes, mirrored: bool, matrix: bytes, ground: Ground, bounds: Bounds
+) -> tuple[np.ndarray, Bounds] | None:
+    skin = _skin(pose, mirrored, False)
+    return None if skin is None else shadow(skin, _view(matrix), ground.at, bounds)
+
+
+def _tall(pose: bytes, view: View) -> float:
+    """About how many pixels a standing body would be tall where this one is."""
+    affine = np.frombuffer(pose, np.float32)[:12].reshape(3, 4)
+    depth = float(view.matrix[2, :3] @ affine[:, 3] + view.matrix[2, 3])
+    return float(np.linalg.norm(view.matrix[0, :3]) * np.linalg.norm(affine[:, 2]) / max(depth, 1e-3))
+
+
+def _view(matrix: bytes) -> View:
+    return View.of(np.frombuffer(matrix).reshape(3, 4))

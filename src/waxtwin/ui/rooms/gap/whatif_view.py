@@ -14,11 +14,12 @@ from waxtwin.core.contrast import Contrast
 from waxtwin.core.explain import Explanation
 from waxtwin.core.units import figure
 from waxtwin.core.whatif import MOST, Prediction, WhatIf
+from waxtwin.figure.skin import body_pose
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.display import VIEWS
 from waxtwin.ui.shared.gauge_paint import paint_tag
 from waxtwin.ui.shared.theme import WAX, colour
-from waxtwin.ui.shared.wax_figure import figure_matrix, paint_figure
+from waxtwin.ui.shared.wax_figure import Figure, figure_matrix, paint_figure
 from waxtwin.ui.shared.widgets import Choice, label
 
 _BLEND = "#A6B27A"  # neither amber nor teal: a body that nobody has
@@ -51,10 +52,10 @@ class Chimera(QWidget):
             (self.width(), self.height() + 30), height, math.radians(azimuth), math.radians(elevation)
         )
         painter.setOpacity(0.3)
-        paint_figure(painter, matrix, self.what.body({}, self.phase), height, WAX["athlete"])
+        paint_figure(painter, matrix, Figure(body_pose(self.what.body({}, self.phase), height), WAX["athlete"]))
         painter.setOpacity(1.0)
         wax = _BLEND if any(self.shares.values()) else WAX["athlete"]
-        paint_figure(painter, matrix, self.what.body(self.shares, self.phase), height, wax)
+        paint_figure(painter, matrix, Figure(body_pose(self.what.body(self.shares, self.phase), height), wax))
         words = "with what is borrowed; the athlete's own behind" if any(self.shares.values()) else "the athlete's own"
         paint_tag(painter, QPointF(10, 18), words, colour("stage_ink"))
 

@@ -10,9 +10,9 @@ from waxtwin.core.analysis import Analysis
 from waxtwin.core.body import Body
 from waxtwin.core.camera import project
 from waxtwin.core.motion import Motion
+from waxtwin.figure.ground import Ground
 from waxtwin.ui.shared.theme import colour, theme
-
-Ground = tuple[float, float, float]  # m: its height at the rubber; place and height of it at the front foot
+from waxtwin.ui.shared.wax_figure import paint_mound
 
 
 class Floor:
@@ -55,29 +55,25 @@ def _found(motion: Motion, landing: float | None) -> Ground:
         ankle, low = Body(toe).at("lead_ankle"), Body(toe).at("lead_heel")
         if np.isfinite(ankle).all() and np.isfinite(low).all():
             x1, z1 = float(ankle[0]), float(low[2]) - 0.02
-    return z0, x1, z1
+    return Ground(z0, x1, z1)
 
 
 def paint_floor(painter: QPainter, matrix: np.ndarray, ground: Ground) -> None:
-    """The ground between rubber and front foot, as the feet themselves show it."""
-    z0, x1, z1 = ground
-    xs = np.array([-0.6, 0.0, *np.linspace(0.1, x1, 6), x1 + 0.9])
-    zs = np.interp(xs, [0.0, x1], [z0, z1])
-    width = 0.8
-    edge = np.array([*([x, -width, z] for x, z in zip(xs, zs, strict=True)),
-                     *([x, width, z] for x, z in zip(xs[::-1], zs[::-1], strict=True))])  # fmt: skip
-    flat, _ = project(matrix, edge)
+    """The mound, the rubber on it, and a thin line to the plate with a mark every half metre."""
+    paint_mound(painter, matrix, ground)
+    xs = np.arange(0.0, ground.x1 + 0.9, 0.5)
+
+    def line(ends: np.ndarray) -> None:
+        flat, _ = project(matrix, np.column_stack([ends, ground.at(ends[:, 0]) + 0.002]))
+        painter.drawPolyline([QPointF(*p) for p in flat])
+
+    painter.setPen(QPen(QColor(255, 255, 255, 40), 1))
+    line(np.column_stack([np.append(xs, ground.x1 + 0.9), np.zeros(len(xs) + 1)]))
+    for x in xs[1:]:
+        line(np.array([[x, -0.09], [x, 0.09]]))
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(QColor(255, 255, 255, 14))
-    painter.drawPolygon(QPolygonF([QPointF(*p) for p in flat]))
-    painter.setPen(QPen(QColor(255, 255, 255, 46), 1))
-    for x, z in zip(xs, zs, strict=True):
-        line, _ = project(matrix, np.array([[x, -width, z], [x, width, z]]))
-        painter.drawLine(QPointF(*line[0]), QPointF(*line[1]))
-    middle, _ = project(matrix, np.stack([xs, np.zeros_like(xs), zs], axis=1))
-    painter.drawPolyline([QPointF(*p) for p in middle])
-    z = z0 + 0.012
-    rubber, _ = project(matrix, np.array([[-0.15, -0.3, z], [0, -0.3, z], [0, 0.3, z], [-0.15, 0.3, z]]))
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(QColor(233, 228, 218, 200))
-    painter.drawPolygon(QPolygonF([QPointF(*p) for p in rubber]))
+    for drop, tone in ((-0.02, QColor(120, 115, 108)), (0.012, QColor(226, 220, 208))):
+        corners = np.array([[-0.15, -0.3], [0, -0.3], [0, 0.3], [-0.15, 0.3]])
+        rubber, _ = project(matrix, np.column_stack([corners, np.full(4, ground.z0 + drop)]))
+        painter.setBrush(tone)
+        painter.drawPolygon(QPolygonF([QPointF(*p) for p in rubber]))

@@ -10,18 +10,18 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, QTransform
 
 from waxtwin.core.camera import project
 from waxtwin.ui.shared.theme import colour
-from waxtwin.ui.shared.wax_figure import paint_figure
+from waxtwin.ui.shared.wax_figure import Figure, paint_figure
 
 _FAR = 10_000.0  # px: taller than any stage
 
 
 @dataclass(frozen=True)
 class Placed:
-    """The other body as laid over: canonical `points` (landmarks, 3) metres, its field's `scale` and `shift` (3,), the
-    signs `turned` (3,) that bring canonical points to how this stage shows them, its `height` in metres, its wax.
-    """  # fmt: skip
+    """The other body as laid over: its pose `bones` (bones, 21) there, its field's `scale` and `shift` (3,), the signs
+    `turned` (3,) that bring canonical points to how this stage shows them, its `height` in metres, its wax.
+    """
 
-    points: np.ndarray
+    bones: np.ndarray
     scale: float
     shift: np.ndarray
     turned: np.ndarray
@@ -75,12 +75,11 @@ class Overlay:
 
     def paint_figure(self, painter: QPainter, matrix: np.ndarray) -> None:
         """The other body's figure through the stage's projection `(3, 4)`."""
-        if np.isnan(self.body.points).all():
-            return
         painter.save()
         self._clip_other(painter)
         painter.setOpacity(self._opacity)
-        paint_figure(painter, matrix, self.body.points * self.body.turned, self.body.height, self.body.wax)
+        body = self.body
+        paint_figure(painter, matrix, Figure(body.bones, body.wax, mirrored=bool(body.turned[1] < 0)))
         painter.restore()
 
     def paint_frame(self, painter: QPainter, matrix: np.ndarray, frame: Frame | None) -> None:

@@ -22,6 +22,8 @@ from waxtwin.core.ghost import placing
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
+from waxtwin.figure.moving import pose_at
+from waxtwin.figure.skin import placed
 from waxtwin.ui.model.desk import SECOND, Desk
 from waxtwin.ui.model.display import BESIDE, VIEW_NAMES, VIEWS
 from waxtwin.ui.model.gauges import ALWAYS, Stroke, from_rubber, marks
@@ -30,6 +32,7 @@ from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.rooms.pair.chalk_paint import paint_all_chalk
 from waxtwin.ui.rooms.pair.doubt import paint_doubt
 from waxtwin.ui.rooms.pair.floor import Floor
+from waxtwin.ui.rooms.pair.haste import Haste
 from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
 from waxtwin.ui.rooms.pair.stage_clip import StageClip
 from waxtwin.ui.rooms.pair.stage_hands import StageHands
@@ -39,7 +42,7 @@ from waxtwin.ui.shared.chalk_place import StagePlace
 from waxtwin.ui.shared.framing import Framing, solved_matrix
 from waxtwin.ui.shared.gauge_paint import paint_marks, paint_tag
 from waxtwin.ui.shared.theme import AMBER, TEAL, WAX, colour, side_colour
-from waxtwin.ui.shared.wax_figure import figure_matrix, paint_figure
+from waxtwin.ui.shared.wax_figure import Figure, begin_figure, figure_matrix, paint_figure, paint_shadow
 
 _TRAILS = ("throwing_hand", "head", "pelvis", "lead_knee")
 
@@ -65,6 +68,7 @@ class Stage(QWidget):
         self.hands = StageHands(self)
         self.clip = StageClip(self.frame_ready.emit)
         self._floor = Floor()
+        self._haste = Haste(self.update)
         self._middle: tuple[float, float] | None = None  # of the whole picture, in shares, where a landmark is followed
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(f"{self.key} stage")
@@ -75,6 +79,7 @@ class Stage(QWidget):
         self.frame_ready.connect(self.update)
         desk.listen(lambda _: self.clip.close(), Topic.PAIR)
         desk.listen(lambda _: self._choose_clip(), Topic.PAIR, Topic.DISPLAY, Topic.FIGURES, Topic.OTHERS)
+        desk.listen(lambda _: self._haste.step(desk.clock.time_of(side)), Topic.TIME)
         desk.listen(lambda _: self.update(), *_SHOWN)
 
     # state ---------------------------------------------------------------------------------------------------------
@@ -186,6 +191,8 @@ class Stage(QWidget):
         elif motion.is_bare:
             points = None
         else:
+            if self.beside is not None:
+                self.beside.begin()
             points = self._points(motion, time)
             self._keep_in_middle(points, lambda: self._whole_figure(motion))
             matrix = self.figure_matrix(motion)
@@ -193,6 +200,8 @@ class Stage(QWidget):
             painter.drawPixmap(0, 0, self._floor.picture(matrix, motion, analysis, self.size(), ratio))
         if matrix is not None and points is not None:
             self.paint_bodies(painter, matrix, points, motion, time)
+            if self._haste.is_on:
+                self.begin(steps=1)
             paint_inset(painter, self, matrix, points, time)
         paint_all_chalk(painter, self)
         paint_words(painter, self, time, points is not None)
@@ -249,8 +258,29 @@ class Stage(QWidget):
             over.clip_own(painter)
         elif (found := self._in_space()) is not None:
             paint_doubt(painter, matrix, found, time, self._as_shown)
-        paint_figure(painter, matrix, points, motion.height, WAX[self.tone])
+        figure = self._figure(motion, time)
+        if self.clip.clip is None and figure.shaded:
+            ground = self._floor.ground(motion, self.desk.pair.analysis(self.side))
+            paint_shadow(painter, matrix, figure, ground)
+        paint_figure(painter, matrix, figure)
         painter.restore()
+
+    def _figure(self, motion: Motion, time: float) -> Figure:
+        analysis = self.desk.pair.analysis(self.side)
+        holds = analysis is not None and analysis.holds_ball(time)
+        bones = pose_at(self._moving(motion), time)
+        return Figure(bones, WAX[self.tone], mirrored=self._looks_left, ball=holds, shaded=not self._haste.is_on)
+
+    def begin(self, steps: int = 0) -> None:
+        """Begin to paint the figure that this stage is going to show while others are painted: now, or after as many
+        steps like the last one.
+        """
+        motion = self.motion
+        if motion is None or motion.is_bare or self.shows_clip or self.desk.closeups.follow or not self.isVisible():
+            return
+        time = self.desk.clock.time_of(self.side)
+        figure = self._figure(motion, time + steps * self._haste.stride(time))
+        begin_figure(self, self.figure_matrix(motion), figure)
 
     def _overlay(self, points: np.ndarray) -> Overlay | None:
         """The other side at the instant that it shows itself, laid over the body on this stage."""
@@ -263,7 +293,8 @@ class Stage(QWidget):
         scale, shift = placing(theirs, other, self._as_shown(points), under, origin=display.ghost,
                                matched=display.matched)  # fmt: skip
         turned = self._as_shown(np.ones(3))
-        body = Placed(theirs * scale + shift, scale, shift, turned, other.motion.height * scale, WAX[other_side])
+        bones = placed(pose_at(other.motion, self.desk.clock.time_of(other_side)), scale, shift)
+        body = Placed(bones, scale, shift, turned, other.motion.height * scale, WAX[other_side])
         return Overlay(body, display.fade, display.split, self.width())
 
     def _other_frame(self) -> Frame | None:
@@ -284,11 +315,15 @@ class Stage(QWidget):
 
     def _points(self, motion: Motion, time: float) -> np.ndarray | None:
         """The body `(landmarks, 3)` as shown: canonical, or in its true frame; None outside the track."""
-        found = self._in_space()
-        points = (motion if found is None else found.motion_on(motion)).body_at(time)
+        points = self._moving(motion).body_at(time)
         if np.isnan(points).all():
             return None
         return self._as_shown(points)
+
+    def _moving(self, motion: Motion) -> Motion:
+        """The motion that the figure shows: as estimated in space, where it is."""
+        found = self._in_space()
+        return motion if found is None else found.motion_on(motion)
 
     def _in_space(self) -> InSpace | None:
         """What this throw was estimated to be in space, for a figure to be turned; over a clip it lies as seen."""

@@ -1,0 +1,68 @@
+"""Bodies made whole enough to be sculpted: an unseen axis by plausible widths, missing ends from what they hang on."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from waxtwin.core.landmarks import INDEX
+from waxtwin.figure.skeleton import HAND, HIP_SPAN, SHOULDER_SPAN
+from waxtwin.figure.turns import across, cross, unit
+
+_HALVES = (("shoulder", ("throwing", "glove"), SHOULDER_SPAN), ("hip", ("drive", "lead"), HIP_SPAN))
+_CHAINS = {"shoulder": ("elbow", "wrist", "hand"), "hip": ("knee", "ankle", "heel", "toe")}
+_FACE = 0.055  # of height: from the middle of the head to the nose
+_HEEL, _TOE, _SOLE = -0.035, 0.105, 0.039  # of height: how far ahead of the ankle, and how far below it
+_CROWN = 0.118  # of height: the middle of the head over the shoulders
+
+
+def filled(points: np.ndarray, height: float) -> np.ndarray:
+    """A copy of canonical bodies `(..., landmarks, 3)` in metres with what is missing made up; `height` in metres.
+
+    An axis in which all points are the same was not seen: shoulders and hips get the depth that their usual width
+    leaves, the throwing side nearer to where an open trunk has it, and the limbs below go with them.
+    """
+    out = np.array(points, float)
+    for axis in (0, 1):
+        known = out[..., axis][np.isfinite(out[..., axis])]
+        if known.size and np.ptp(known) < 1e-9:
+            _widen(out, axis, height)
+    _ends(out, height)
+    return out
+
+
+def _widen(out: np.ndarray, axis: int, height: float) -> None:
+    seen = 1 - axis
+    for joint, sides, span in _HALVES:
+        first, second = (INDEX[f"{side}_{joint}"] for side in sides)
+        reach = out[..., first, seen] - out[..., second, seen]
+        depth = np.sqrt(np.maximum((span * height) ** 2 - reach**2, 0.0)) / 2
+        for index, side, sign in ((first, sides[0], -1.0), (second, sides[1], 1.0)):
+            for one in (index, *(INDEX[f"{side}_{part}"] for part in _CHAINS[joint])):
+                out[..., one, axis] += sign * depth
+    if axis == 0:  # seen from in front or behind: feet and face point ahead
+        for side in ("drive", "lead"):
+            out[..., INDEX[f"{side}_toe"], 0] += (_TOE - _HEEL) * height
+        out[..., INDEX["nose"], 0] += _FACE * height
+
+
+def _ends(out: np.ndarray, height: float) -> None:
+    def at(name: str) -> np.ndarray:
+        return out[..., INDEX[name], :]
+
+    def fill(name: str, guess: np.ndarray) -> None:
+        out[..., INDEX[name], :] = np.where(np.isfinite(at(name)).all(axis=-1, keepdims=True), at(name), guess)
+
+    chest = (at("throwing_shoulder") + at("glove_shoulder")) / 2
+    up = unit(chest - (at("drive_hip") + at("lead_hip")) / 2)
+    ahead = unit(cross(up, at("throwing_shoulder") - at("glove_shoulder")))
+    fill("head", chest + _CROWN * height * up)
+    fill("nose", at("head") + _FACE * height * ahead)
+    for side in ("throwing", "glove"):
+        wrist = at(f"{side}_wrist")
+        fill(f"{side}_hand", wrist + HAND * height * unit(wrist - at(f"{side}_elbow")))
+    for side in ("drive", "lead"):
+        ankle = at(f"{side}_ankle")
+        down = unit(ankle - at(f"{side}_knee"))
+        front = unit(across(ahead, down))
+        fill(f"{side}_heel", ankle + height * (_HEEL * front + _SOLE * down))
+        fill(f"{side}_toe", ankle + height * (_TOE * front + _SOLE * down))

@@ -1,0 +1,34 @@
+"""A throw's poses worked out once, so that a step on the seam only picks one."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from waxtwin.core.motion import Motion
+from waxtwin.figure.filled import filled
+from waxtwin.figure.pose import pose
+from waxtwin.figure.skeleton import BONES
+
+_RATE = 240.0  # poses a second: bones turn by so little between two that those may be mixed
+_MOST = 1200  # poses: 4 MB
+
+
+def pose_at(motion: Motion, time: float) -> np.ndarray:
+    """Where the figure's bones lie at an instant (s), as `waxtwin.figure.pose` has it; NaN outside the throw."""
+    time = round(time, 5)  # so that an instant reached by other sums is the same one
+    first, last = float(motion.times[0]), float(motion.times[-1])
+    if not first <= time <= last:
+        return np.full((len(BONES), 21), np.nan, np.float32)
+    table = motion.kept("figure", lambda: _table(motion))
+    where = (time - first) / (last - first) * (len(table) - 1)
+    before = min(int(where), len(table) - 2)
+    share = np.float32(where - before)
+    return np.asarray(table[before] * (1 - share) + table[before + 1] * share)
+
+
+def _table(motion: Motion) -> np.ndarray:
+    """Poses in even steps `(poses, bones, 21)`."""
+    first, last = float(motion.times[0]), float(motion.times[-1])
+    count = int(np.clip((last - first) * _RATE, 1, _MOST - 1)) + 1
+    bodies = np.stack([motion.body_at(t) for t in np.linspace(first, last, count)])
+    return pose(filled(bodies, motion.height), motion.height)

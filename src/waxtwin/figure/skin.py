@@ -1,0 +1,54 @@
+"""The figure's surface in a pose: every point moved along with the bones that hold it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from waxtwin.figure.filled import filled
+from waxtwin.figure.pose import pose
+from waxtwin.figure.sculpture import Sculpture, sculpture
+
+TURNED = np.array([1.0, -1.0, 1.0], np.float32)
+
+
+@dataclass(frozen=True)
+class Skin:
+    """`points` (n, 3) in metres and unit `normals` (n, 3) in the field, NaN where a limb is not known; `mirrored` where
+    the field was turned over, so that faces run the other way round.
+    """
+
+    body: Sculpture
+    points: np.ndarray
+    normals: np.ndarray
+    mirrored: bool
+
+    @classmethod
+    def posed(cls, bones: np.ndarray, *, mirrored: bool = False, fine: bool = True, heaviness: float = 0.0) -> Skin:
+        """The surface whose bones lie so `(bones, 21)`, as `waxtwin.figure.pose` has it.
+
+        `mirrored` to be turned over, for a left-hander as seen; `fine` for a large picture; `heaviness` as
+        `Sculpture.built` has it.
+        """
+        body = sculpture(fine=fine)
+        mixed = body.weights @ bones
+        points = np.einsum("nij,nj->ni", mixed[:, :12].reshape(-1, 3, 4), body.built(heaviness))
+        normals = np.einsum("nij,nj->ni", mixed[:, 12:].reshape(-1, 3, 3), body.normals)
+        normals /= np.sqrt(np.vecdot(normals, normals))[:, None] + np.float32(1e-9)
+        if mirrored:
+            points, normals = points * TURNED, normals * TURNED
+        return cls(body, points, normals, mirrored)
+
+
+def body_pose(landmarks: np.ndarray, height: float) -> np.ndarray:
+    """The pose of one canonical body `(landmarks, 3)` in metres, of standing `height` in metres: `(bones, 21)`."""
+    return pose(filled(landmarks, height), height)
+
+
+def placed(bones: np.ndarray, scale: float, shift: np.ndarray) -> np.ndarray:
+    """A pose made larger by a factor about the field's origin, then moved by `shift` (3,) in metres."""
+    out = bones.copy()
+    out[..., :12] *= np.float32(scale)
+    out[..., [3, 7, 11]] += shift.astype(np.float32)
+    return out
