@@ -18,7 +18,7 @@ FINE, LIGHT = "wax.npz", "wax-light.npz"  # for large pictures, and for stages o
 _LENGTH, _UNIT, _SHARE = 32767.0, 127.0, 255.0  # what 1 is written as: height, a direction, a share
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Sculpture:
     """A mesh of `n` points and `m` faces in units of standing height, in the pose of the skeleton.
 

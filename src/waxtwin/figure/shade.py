@@ -8,6 +8,7 @@ from functools import cache, partial
 import numpy as np
 
 from waxtwin.figure.sculpture import MATERIALS, Sculpture
+from waxtwin.figure.skeleton import BONES
 
 # how light each part is, over the wax's own tone
 _TONE = {"skin": 1.06, "hair": 0.56, "shirt": 0.98, "trousers": 1.10, "belt": 0.52, "sock": 0.76, "shoe": 0.50,
@@ -20,6 +21,7 @@ _LEATHER = np.array([0.94, 0.90, 0.80], np.float32)
 Shader = Callable[[np.ndarray, Sculpture, np.ndarray | float], np.ndarray]
 
 _STEPS = 512
+_BACK, _OUT = 0.62, 1.08  # how light parts are that step back, and that stand out
 _TOP = 1.3  # the brightest intensity that has a tone of its own
 
 
@@ -58,12 +60,22 @@ def _glow(base: str) -> np.ndarray:
     return np.asarray(0.9 * deep / deep.max())
 
 
-def wax(base: str) -> Shader:
-    """The figure in a wax #rrggbb."""
-    return partial(_wax, base)
+def wax(base: str, parts: tuple[str, ...] = ()) -> Shader:
+    """The figure in a wax #rrggbb; where `parts` begin the names of some bones, these stand out from the rest."""
+    return partial(_wax, base, parts)
 
 
-def _wax(base: str, n: np.ndarray, body: Sculpture, lit: np.ndarray | float) -> np.ndarray:
+@cache
+def _emphasis(body: Sculpture, parts: tuple[str, ...]) -> np.ndarray | float:
+    """How light each point is made `(n,)` so that some parts stand out."""
+    chosen = [i for i, name in enumerate(BONES) if name.startswith(parts)]
+    if not chosen:
+        return 1.0
+    share = np.asarray(body.weights[:, chosen].sum(axis=1)).ravel()
+    return np.asarray(_BACK + (_OUT - _BACK) * np.clip(1.5 * share, 0, 1), np.float32)
+
+
+def _wax(base: str, parts: tuple[str, ...], n: np.ndarray, body: Sculpture, lit: np.ndarray | float) -> np.ndarray:
     open_, tone = body.open, _TONES[body.material]
     facing = n @ KEY
     key = np.clip((facing + _WRAP) / (1 + _WRAP), 0, 1)
@@ -75,6 +87,8 @@ def _wax(base: str, n: np.ndarray, body: Sculpture, lit: np.ndarray | float) -> 
     rim = np.clip(n @ _RIM, 0, 1) * edge2
     level = (0.11 + 0.14 * above + 0.09 * fill) * open_ + 0.82 * key * (0.45 + 0.55 * open_)
     level = level * tone + 0.30 * rim * (0.3 + 0.7 * open_)
+    if parts:
+        level = level * _emphasis(body, parts)
     colour = _ramp(base)[np.clip(level * ((_STEPS - 1) / _TOP), 0, _STEPS - 1).astype(np.int32)]
     half = np.clip(n @ _HALF, 0, 1)
     h4 = half**4

@@ -136,6 +136,33 @@ _GAUGES: Mapping[str, Callable[[Body], list[Mark]]] = {
     "lead_foot": lambda b: [Stroke(_beyond(b.at("lead_heel"), b.at("lead_toe"), 0.4))],
 }
 GAUGES = tuple(_GAUGES)
+# the figure's bones, by how their names begin, that a gauge is read from
+_PARTS: Mapping[str, tuple[str, ...]] = {
+    "trunk": ("spine", "chest"),
+    "shoulder_line": ("chest", "throwing_shoulder", "glove_shoulder"),
+    "hip_line": ("pelvis", "drive_hip", "lead_hip"),
+    "separation": ("pelvis", "drive_hip", "lead_hip", "chest", "throwing_shoulder", "glove_shoulder"),
+    "drive_leg": ("drive",),
+    "drive_knee": ("drive_thigh", "drive_knee", "drive_shank"),
+    "lead_knee": ("lead_thigh", "lead_knee", "lead_shank"),
+    "elbow": ("throwing_upper", "throwing_elbow", "throwing_forearm"),
+    "elbow_line": ("throwing_shoulder", "throwing_upper"),
+    "forearm": ("throwing_upper", "throwing_elbow", "throwing_forearm"),
+    "head_navel": ("spine", "neck", "head"),
+    "stride": ("lead_shank", "lead_ankle", "lead_foot"),
+    "lead_shin": ("lead_shank",),
+    "drive_foot": ("drive_ankle", "drive_foot"),
+    "glove": ("glove",),
+    "arm_across": ("throwing",),
+    "lead_foot": ("lead_ankle", "lead_foot"),
+}
+
+
+def parts(gauge: str) -> tuple[str, ...]:
+    """The figure's bones, by how their names begin, that a gauge is read from; none for one of the whole body."""
+    landmark = gauge.removeprefix(TRAIL)
+    return (landmark,) if landmark != gauge else _PARTS.get(gauge, ())
+
 
 _POINTS = {*INDEX, "pelvis", "chest"}
 if _unknown := [item.id for item in MEASURES.values() if item.gauge and item.gauge not in _GAUGES

@@ -30,9 +30,11 @@ def paint_marks(painter: QPainter, matrix: np.ndarray, found: Sequence[Mark], *,
             if mark.dashed:
                 pen.setDashPattern([4, 3])
             pen.setCapStyle(Qt.PenCapStyle.RoundCap)
-            if lit:
-                painter.setPen(QPen(QColor(20, 24, 27, 170), pen.widthF() + 2.5, Qt.PenStyle.SolidLine))
-                painter.drawPolyline(dots)
+            under = QPen(QColor(20, 24, 27, 170 if lit else 110), pen.widthF() + (2.5 if lit else 1.8))
+            if mark.dashed and not lit:
+                under.setDashPattern([4 * pen.widthF() / under.widthF(), 3 * pen.widthF() / under.widthF()])
+            painter.setPen(under)  # so that a line is seen on the wax as well as on the dark
+            painter.drawPolyline(dots)
             painter.setPen(pen)
             painter.drawPolyline(dots)
         elif isinstance(mark, Bend):

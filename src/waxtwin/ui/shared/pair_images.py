@@ -62,11 +62,12 @@ class PairImages:
         image = _blank((round(PICTURE[0] * _FINE), round(PICTURE[1] * _FINE)))
         painter = _painter(image)
         painter.scale(_FINE, _FINE)
-        for side, name, x in zip(SIDES, self.names, (0, PICTURE[0] // 2), strict=True):
+        for side, x in zip(SIDES, (0, PICTURE[0] // 2), strict=True):
             time = self._analysis(side).time(stop)
             if time is not None:
                 box = QRectF(x, 0, PICTURE[0] / 2, PICTURE[1])
-                self._paint_side(painter, box, side, name, time, [MEASURES[one] for one in measures], grow=4)
+                self._paint_side(painter, box, side, time, [MEASURES[one] for one in measures], grow=4,
+                                 framed=True)  # fmt: skip
         _divide(painter, PICTURE)
         painter.end()
         return png(image)
@@ -107,12 +108,12 @@ class PairImages:
         painter = _painter(image)
         alignment = self._alignment()
         height = FILM[1] - _STRIP
-        for side, name, x in zip(SIDES, self.names, (0, FILM[0] // 2), strict=True):
+        for side, x in zip(SIDES, (0, FILM[0] // 2), strict=True):
             own = time if side == "athlete" else alignment.to_twin(time)
             times = self._analysis(side).motion.times
             own = float(np.clip(own, times[0], times[-1]))
             box = QRectF(x, 0, FILM[0] / 2, height)
-            self._paint_side(painter, box, side, name, own, lit, grow=3, footage=footage.get(side))
+            self._paint_side(painter, box, side, own, lit, grow=3, footage=footage.get(side))
         _divide(painter, (FILM[0], height))
         paint_tag(painter, QPointF(FILM[0] - 150, 22), "1/8 of real time" if slow else "real time", QColor("#E9E4DA"))
         self._paint_seam(painter, QRectF(0, height, FILM[0], _STRIP), alignment, time)
@@ -121,22 +122,23 @@ class PairImages:
         return data.copy()
 
     def _paint_side(
-        self, painter: QPainter, box: QRectF, side: str, name: str, time: float, lit: Sequence[Measure], *,
-        grow: float, footage: Footage | None = None,
+        self, painter: QPainter, box: QRectF, side: str, time: float, lit: Sequence[Measure], *,
+        grow: float, footage: Footage | None = None, framed: bool = False,
     ) -> None:  # fmt: skip
         analysis = self._analysis(side)
         painter.save()
         painter.setClipRect(box)
         painter.translate(box.topLeft())
         if footage is None:
-            matrix = pose(painter, (int(box.width()), int(box.height())), analysis, time, lit, side)
+            size = (int(box.width()), int(box.height()))
+            matrix = pose(painter, size, analysis, time, lit, side, framed=framed)
             axis = 1 if lit and seen_from(lit[0]) == "front" else 0
             place = StagePlace(analysis.motion, time, matrix, np.ones(3), None, None, axis, False)
         else:
             place = footage.paint(painter, (box.width(), box.height()), analysis, time, lit)
         self._paint_chalk(painter, place, side)
         ink = QColor(_INKS[side])
-        _name(painter, QPointF(12, 20), name, ink, box.width() - 28, grow)
+        _name(painter, QPointF(12, 20), self.names[SIDES.index(side)], ink, box.width() - 28, grow)
         for n, item in enumerate(lit):
             row = self.pair.row(item.id)
             value = row.athlete if side == "athlete" else row.twin
@@ -216,7 +218,7 @@ class SingleImages:
         analysis, lit = self.single.analysis, [MEASURES[one] for one in measures]
         time, values = analysis.time(stop), {row.measure.id: row.athlete for row in self.single.rows}
         if time is not None:
-            matrix = pose(painter, PICTURE, analysis, time, lit, self.single.side)
+            matrix = pose(painter, PICTURE, analysis, time, lit, self.single.side, framed=True)
             axis = 1 if lit and seen_from(lit[0]) == "front" else 0
             place = StagePlace(analysis.motion, time, matrix, np.ones(3), None, None, axis, False)
             for one in self.chalk:

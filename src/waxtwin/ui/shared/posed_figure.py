@@ -17,10 +17,10 @@ from waxtwin.core.motion import Motion
 from waxtwin.figure.moving import pose_at
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.display import VIEWS
-from waxtwin.ui.model.gauges import marks
+from waxtwin.ui.model.gauges import marks, parts
 from waxtwin.ui.shared.gauge_paint import paint_marks, paint_tag
 from waxtwin.ui.shared.theme import WAX, colour, side_colour
-from waxtwin.ui.shared.wax_figure import Figure, figure_matrix, paint_figure
+from waxtwin.ui.shared.wax_figure import Figure, body_matrix, figure_matrix, paint_figure
 
 _FROM_ABOVE = ("hip_line", "shoulder_line", "separation", "lead_foot")
 _AROUND = 0.35  # s of path on either side of the stop
@@ -34,16 +34,20 @@ def seen_from(item: Measure) -> str:
 
 
 def pose(
-    painter: QPainter, size: tuple[int, int], analysis: Analysis, time: float, lit: Sequence[Measure], side: str
-) -> np.ndarray:
+    painter: QPainter, size: tuple[int, int], analysis: Analysis, time: float, lit: Sequence[Measure], side: str, *,
+    framed: bool = False,
+) -> np.ndarray:  # fmt: skip
     """Paint a side's figure at an instant into `size` pixels, the gauges of these measures lit; the first one says from
-    where it is seen. Returns the projection (3, 4).
-    """  # fmt: skip
+    where it is seen. `framed` for the body, not the field in which it moves. Returns the projection (3, 4).
+    """
     motion = analysis.motion
     points = motion.body_at(time)
     azimuth, elevation = VIEWS[seen_from(lit[0]) if lit else "side"]
-    matrix = figure_matrix(size, motion.height, math.radians(azimuth), math.radians(elevation))
-    paint_figure(painter, matrix, Figure(pose_at(motion, time), WAX[side], ball=analysis.holds_ball(time)))
+    seen = math.radians(azimuth), math.radians(elevation)
+    matrix = body_matrix(size, points, *seen) if framed else figure_matrix(size, motion.height, *seen)
+    standing_out = parts(lit[0].gauge) if lit else ()
+    figure = Figure(pose_at(motion, time), WAX[side], ball=analysis.holds_ball(time), lit=standing_out)
+    paint_figure(painter, matrix, figure)
     paint_lit(painter, matrix, motion, points, time, lit)
     return matrix
 
@@ -83,5 +87,5 @@ class PosedFigure(QWidget):
             painter.setPen(colour("stage_ink"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "this stop is not known")
             return
-        pose(painter, (self.width(), self.height() + 30), analysis, time, (self.item,), self.side)
+        pose(painter, (self.width(), self.height()), analysis, time, (self.item,), self.side, framed=True)
         paint_tag(painter, QPointF(8, 16), self.side, side_colour(self.side, soft=True))

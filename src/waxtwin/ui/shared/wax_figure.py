@@ -13,15 +13,19 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QImage, QPainter, QPixmap
 from PySide6.QtWidgets import QWidget
 
-from waxtwin.core.camera import look_at
+from waxtwin.core.camera import look_at, project
 from waxtwin.figure.ground import Ground, mound, shadow
 from waxtwin.figure.raster import Bounds, Picture, View, paint
 from waxtwin.figure.shade import wax
 from waxtwin.figure.skeleton import BONES
 from waxtwin.figure.skin import Skin
 
+_DISTANCE = 7.5  # m: how far the figures are looked at from
+_FILLS = (0.74, 0.72)  # of a picture's width and height: one body in it
+_LEAST = 0.9  # m that a picture shows at least: seen from above, a body that stands is small
+
 _LARGE = 430.0  # px: a taller figure shows the light mesh's corners
-Wish = tuple[bytes, bool, bytes, str, Bounds, bool, bool]
+Wish = tuple[bytes, bool, bytes, str, Bounds, bool, bool, tuple[str, ...]]
 _KEPT = 12  # figures and pictures: what a window shows at once, and the step before
 
 
@@ -34,15 +38,15 @@ def figure_matrix(size: tuple[int, int], height: float, azimuth: float, elevatio
         [math.sin(azimuth) * math.cos(elevation), -math.cos(azimuth) * math.cos(elevation), math.sin(elevation)]
     )
     target = np.array([0.46 * height, 0.0, 0.46 * height])
-    distance = 7.5
-    focal = distance * min(size[0] / (1.42 * height), (size[1] - 56) / (1.22 * height))
-    return look_at(target + distance * away, target, focal, (size[0], size[1] + 10))
+    focal = _DISTANCE * min(size[0] / (1.42 * height), (size[1] - 56) / (1.22 * height))
+    return look_at(target + _DISTANCE * away, target, focal, (size[0], size[1] + 10))
 
 
 @dataclass(frozen=True)
 class Figure:
     """A body to be painted: its pose `bones` (bones, 21) as `waxtwin.figure` has it, its wax `base` as #rrggbb, whether
-    it is `mirrored`, has the `ball` in the hand, and whether its parts darken each other (`shaded`).
+    it is `mirrored`, has the `ball` in the hand, whether its parts darken each other (`shaded`), and the bones, by how
+    their names begin, that stand out (`lit`).
     """
 
     bones: np.ndarray
@@ -50,11 +54,34 @@ class Figure:
     mirrored: bool = False
     ball: bool = False
     shaded: bool = True
+    lit: tuple[str, ...] = ()
 
     def wish(self, matrix: np.ndarray, fine: float, bounds: Bounds) -> Wish:
         """Everything that its picture hangs on, through a projection (3, 4) to a painter's units of `fine` pixels."""
         finer = np.diag([fine, fine, 1.0]) @ matrix
-        return self.bones.tobytes(), self.mirrored, finer.tobytes(), self.base, bounds, self.ball, self.shaded
+        return self.bones.tobytes(), self.mirrored, finer.tobytes(), self.base, bounds, self.ball, self.shaded, self.lit
+
+
+def body_matrix(size: tuple[int, int], points: np.ndarray, azimuth: float, elevation: float) -> np.ndarray:
+    """Projection `(3, 4)` into `size` pixels that frames one body `(landmarks, 3)` in metres and the lines round it.
+
+    `azimuth` and `elevation` in radians, as `figure_matrix` has them.
+    """
+    known = points[np.isfinite(points).all(axis=1)]
+    if not len(known):
+        return figure_matrix(size, 1.8, azimuth, elevation)
+    away = np.array(
+        [math.sin(azimuth) * math.cos(elevation), -math.cos(azimuth) * math.cos(elevation), math.sin(elevation)]
+    )
+    target = (known.min(axis=0) + known.max(axis=0)) / 2
+    flat, _ = project(look_at(target + _DISTANCE * away, target, 1.0, (0, 0)), known)
+    low, high = flat.min(axis=0), flat.max(axis=0)
+    reach = np.maximum(high - low, _LEAST / _DISTANCE)
+    focal = float(np.min(_FILLS * np.array(size) / reach))
+    centred = look_at(target + _DISTANCE * away, target, focal, size)
+    shift = np.eye(3)
+    shift[:2, 2] = -focal * (low + high) / 2
+    return np.asarray(shift @ centred)
 
 
 def paint_figure(painter: QPainter, matrix: np.ndarray, figure: Figure) -> None:
@@ -128,10 +155,10 @@ def _skin(pose: bytes, mirrored: bool, fine: bool) -> Skin | None:
 
 
 def _painted(wish: Wish) -> Picture | None:
-    pose, mirrored, matrix, base, bounds, ball, shaded = wish
+    pose, mirrored, matrix, base, bounds, ball, shaded, lit = wish
     view = _view(matrix)
     skin = _skin(pose, mirrored, _tall(pose, view) > _LARGE)
-    return None if skin is None else paint(skin, view, wax(base), bounds, ball=ball, shaded=shaded)
+    return None if skin is None else paint(skin, view, wax(base, lit), bounds, ball=ball, shaded=shaded)
 
 
 class _Pictures:

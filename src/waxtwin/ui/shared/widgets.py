@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping, Sequence
 
 from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QFont, QFontMetrics, QPainter, QPaintEvent
+from PySide6.QtGui import QFont, QFontMetrics, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -22,7 +22,6 @@ from PySide6.QtWidgets import (
     QStyleOptionViewItem,
     QTableWidget,
     QToolButton,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -182,23 +181,38 @@ class Readout(QWidget):
 
 
 class Cautions(QFrame):
-    """The usual cautions, with a shape so that colour is not alone."""
+    """The usual cautions, with a shape so that colour is not alone: one line, the most pressing first, or all."""
 
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("cautions")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(12, 8, 12, 8)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 3, 6, 3)
         self._text = label("", grow=-0.5)
-        self._text.setWordWrap(True)
-        column.addWidget(self._text)
+        self._text.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        row.addWidget(self._text, 1)
+        self.more = QToolButton()
+        self.more.setCheckable(True)
+        self.more.setAccessibleName("read all cautions")
+        self.more.toggled.connect(self._lay_out)
+        row.addWidget(self.more, 0, Qt.AlignmentFlag.AlignTop)
+        self.text = ""
         self.say(CAUTIONS)
 
-    @property
-    def text(self) -> str:
-        """What it says."""
-        return self._text.text()
+    def say(self, cautions: Sequence[str], *, whole: bool = False) -> None:
+        """What has to be said, the usual cautions where there is nothing else; `whole` to be seen all at once."""
+        self.text = "▲  " + "  ".join(cautions or CAUTIONS)
+        self.setAccessibleDescription(self.text)
+        self.more.setChecked(whole)
+        self._lay_out()
 
-    def say(self, cautions: Sequence[str]) -> None:
-        """What has to be said; the usual cautions where there is nothing else."""
-        self._text.setText("▲  " + "  ".join(cautions or CAUTIONS))
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        whole = self.more.isChecked()
+        self.more.setText("one line" if whole else "read all")
+        self._text.setWordWrap(whole)
+        room = self.width() - self.more.sizeHint().width() - 30
+        line = self._text.fontMetrics().elidedText(self.text, Qt.TextElideMode.ElideRight, max(room, 60))
+        self._text.setText(self.text if whole else line)

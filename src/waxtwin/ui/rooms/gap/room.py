@@ -2,8 +2,15 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QPushButton,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from waxtwin.core.explain import Explanation
 from waxtwin.core.measures import MEASURES
@@ -13,6 +20,7 @@ from waxtwin.ui.model.single_wording import told_single
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import stop_of, waiting_words
 from waxtwin.ui.rooms.gap.body_view import BodyView
+from waxtwin.ui.rooms.gap.chain_strip import ChainStrip
 from waxtwin.ui.rooms.gap.chain_view import Account
 from waxtwin.ui.rooms.gap.findings_view import Findings
 from waxtwin.ui.rooms.gap.flow import GapFlow
@@ -52,14 +60,14 @@ class GapRoom(Room):
         column.addLayout(self._make_top())
         self.sentence = label("", role="thread", grow=2, bold=True)
         self.sentence.setWordWrap(True)
+        self.strip = ChainStrip(desk)
         self.account = label("")
         self.account.setWordWrap(True)
         self._hint = label("", role="soft", grow=1)
         self._hint.setWordWrap(True)
-        for widget in (self.sentence, self.account, self._hint):
+        for widget in (self.sentence, self.strip, self.account, self._hint):
             column.addWidget(widget)
-        self.pages = Choice("", tuple(_VIEWS.items()), self.turn_to)
-        column.addWidget(self.pages, 0, Qt.AlignmentFlag.AlignLeft)
+        column.addLayout(self._make_pages())
         self._stack = QStackedWidget()
         self.findings, self.chain, self.shares = Findings(desk), Account(desk), Shares(desk)
         self.whatif, self.body, self.returning = WhatIfView(desk), BodyView(), ReturnView(desk)
@@ -116,12 +124,33 @@ class GapRoom(Room):
         row.addWidget(speaking)
         return row
 
+    def _make_pages(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.pages = Choice("", tuple(_VIEWS.items()), self.turn_to)
+        row.addWidget(self.pages)
+        row.addStretch(1)
+        self.in_words = QToolButton()
+        self.in_words.setText("In words")
+        self.in_words.setCheckable(True)
+        self.in_words.setToolTip("The whole account in sentences")
+        self.in_words.toggled.connect(self._show_words)
+        row.addWidget(self.in_words)
+        return row
+
+    def _show_words(self) -> None:
+        self.account.setVisible(self.in_words.isChecked() and self.desk.pair.explanation is not None)
+
     def turn_to(self, view: str) -> None:
         """Show one of the views."""
         self.pages.set(view)
         self._stack.setCurrentWidget(self.views[view])
         self._method.setText(_METHOD.get(view, ""))
         self._method.setVisible(view in _METHOD)
+        self._show_strip()
+
+    def _show_strip(self) -> None:
+        """The chain in one glance, but for where it is drawn large."""
+        self.strip.setVisible(self.strip.ledger is not None and self._stack.currentWidget() is not self.chain)
 
     def _offer(self) -> None:
         """The schools to choose from."""
@@ -144,7 +173,8 @@ class GapRoom(Room):
         self._of.set("all" if self.desk.pair.whole else "one")
         athlete = self.desk.pair.stored.get("athlete")
         self.findings.show_explanation(found)
-        self.chain.show_account(None if found is None else found.case.ledger)
+        for drawn in (self.chain, self.strip):
+            drawn.show_account(None if found is None else found.case.ledger)
         self.shares.show_account(None if found is None else found.case.borrowed)
         self.whatif.show_explanation(found)
         self.body.show_explanation(found, None if athlete is None else athlete.key)
@@ -153,9 +183,12 @@ class GapRoom(Room):
         self.returning.show_explanation(found if past else None)
         if not past and self._stack.currentWidget() is self.returning:
             self.turn_to("findings")
-        self.cautions.say(() if found is None else found.cautions)
-        for widget in (self.sentence, self.account, self.pages, self._stack):
+        arm = found is not None and any(one.rule.caution for one in found.judgement.focus)
+        self.cautions.say(() if found is None else found.cautions, whole=arm)
+        for widget in (self.sentence, self.pages, self.in_words, self._stack):
             widget.setVisible(found is not None)
+        self._show_words()
+        self._show_strip()
         self._rest.setVisible(found is None)
         self._hint.setText(self._state(found))
         self._hint.setVisible(bool(self._hint.text()))

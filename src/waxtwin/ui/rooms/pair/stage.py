@@ -26,7 +26,7 @@ from waxtwin.figure.moving import pose_at
 from waxtwin.figure.skin import placed
 from waxtwin.ui.model.desk import SECOND, Desk
 from waxtwin.ui.model.display import BESIDE, VIEW_NAMES, VIEWS
-from waxtwin.ui.model.gauges import ALWAYS, Stroke, from_rubber, marks
+from waxtwin.ui.model.gauges import ALWAYS, Stroke, from_rubber, marks, parts
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.rooms.pair.chalk_paint import paint_all_chalk
@@ -269,7 +269,10 @@ class Stage(QWidget):
         analysis = self.desk.pair.analysis(self.side)
         holds = analysis is not None and analysis.holds_ball(time)
         bones = pose_at(self._moving(motion), time)
-        return Figure(bones, WAX[self.tone], mirrored=self._looks_left, ball=holds, shaded=not self._haste.is_on)
+        lit = parts(MEASURES[self.desk.view.lit].gauge) if self.desk.view.lit else ()
+        return Figure(
+            bones, WAX[self.tone], mirrored=self._looks_left, ball=holds, shaded=not self._haste.is_on, lit=lit
+        )
 
     def begin(self, steps: int = 0) -> None:
         """Begin to paint the figure that this stage is going to show while others are painted: now, or after as many
