@@ -22,6 +22,7 @@ from waxtwin.library.store import Library
 from waxtwin.library.throws import set_fields
 from waxtwin.ui.model.messages import Fault, Success
 from waxtwin.ui.model.settings import load_settings
+from waxtwin.ui.rooms.bench.entry_model import STATE
 from waxtwin.ui.shared.athlete_dialog import AthleteDialog
 from waxtwin.ui.shared.file_dialogs import last_place
 from waxtwin.ui.shared.open_library import data_folder
@@ -209,8 +210,12 @@ def test_an_import_is_listed_in_full_and_what_is_new_comes_first(desk_window, qt
     rows = [(table.item(n, 0).text(), table.item(n, 1).text()) for n in range(table.rowCount())]
     assert len(rows) == 3 and rows[0][0] == "broken.csv" and "Not taken" in rows[0][1]
     app.intake.list.accept()
-    first = [app.bench.model.data(app.bench.model.index(n, 8)) for n in range(3)]
-    assert first[0].startswith("new") and first[1].startswith("new") and not first[2].startswith("new")
+    model = app.bench.model
+    told = [model.data(model.index_of(e.id).siblingAtColumn(STATE)) for e in model.entries]
+    new = [n for n, words in enumerate(told) if words.startswith("new")]
+    assert len(new) == 2 and all(model.index_of(model.entries[n].id).row() < 2 for n in new), (
+        "before their pitcher's others"
+    )
 
 
 # the demo, own work, places -----------------------------------------------------------------------------------------------

@@ -60,8 +60,8 @@ def test_what_to_do_comes_first_and_cautions_are_always_there(material):
     report = compose(material, Wish(), TODAY)
     page = Page(html(report, {}))
     said = "\n".join(page.text)
-    order = [said.index(words) for words in (report.things[0].title, "Known to be alike", "Where the speed is lost",
-                                             "Every measure", "How this was measured", "Please mind")]  # fmt: skip
+    order = [said.index(words) for words in (report.things[0].title, "Known to be alike", "Please mind",
+                                             "Where the speed is lost", "Every measure", "How this was measured")]  # fmt: skip
     assert order == sorted(order)
     assert len(report.things) <= 2 and all(thing.tasks and thing.target for thing in report.things)
     bare = "\n".join(Page(html(compose(material, Wish(parts=frozenset()), TODAY), {})).text)

@@ -12,10 +12,10 @@ from waxtwin.core.progress import answers, day
 from waxtwin.core.single import Single
 from waxtwin.core.single_words import against_band, last_time
 from waxtwin.core.standing import resolution
-from waxtwin.core.stops import EVENTS, LANDING, ORDER
+from waxtwin.core.stops import EVENTS, LANDING
 from waxtwin.core.trend import Outcome
 from waxtwin.core.units import figure
-from waxtwin.report.parts import Picture, Report, Section, Table, Wish
+from waxtwin.report.parts import Picture, Report, Section, Table, Wish, said_at
 
 _LIT = 2  # gauges of a picture
 TITLE = "Your delivery on its own"
@@ -75,22 +75,17 @@ def _tables(single: Single, name: str, imperial: bool) -> list[Table]:
     for kind, title in KINDS.items():
         rows = [row for row in single.rows if row.measure.kind == kind and row.verdict != UNAVAILABLE]
         cells = tuple(
-            (row.measure.label, _stop(single, row), figure(row.athlete, row.measure.unit, imperial),
-             last_time(single, row, imperial), resolution(row, imperial), against_band(row, imperial))
+            (said_at(row.measure, single.analysis.landing), figure(row.athlete, row.measure.unit, imperial),
+             last_time(single, row, imperial), against_band(row, imperial), resolution(row, imperial))
             for row in rows
         )  # fmt: skip
         if cells:
-            found.append(Table(title, ("Measure", "Stop", name, "Last time", "Known to ±", "Against the band"), cells))
+            found.append(Table(title, ("Measure", name, "Last time", "Against the band", "Margin ±"), cells))
     return found
 
 
 def _at(single: Single, row: Row) -> str:
     return LANDING[single.analysis.landing] if row.measure.at == "landing" else row.measure.at
-
-
-def _stop(single: Single, row: Row) -> str:
-    at = _at(single, row)
-    return EVENTS[at].short if at in ORDER else ""
 
 
 def _method(single: Single) -> Sequence[str]:

@@ -30,6 +30,7 @@ from waxtwin.report.parts import (
     Table,
     Thing,
     Wish,
+    said_at,
 )
 
 _GOOD = 5  # sentences about what is good already: more of them are not read
@@ -227,16 +228,17 @@ def _findings(found: Explanation, imperial: bool) -> tuple[Section, ...]:
 
 
 def _tables(pair: Contrast, names: tuple[str, str], imperial: bool) -> list[Table]:
+    """Every measure by its kind, what differs first."""
     tables = []
     for kind, title in KINDS.items():
         rows = [row for row in pair.rows if row.measure.kind == kind and row.verdict != UNAVAILABLE]
         cells = tuple(
-            (row.measure.label, _stop(pair, row), figure(row.athlete, row.measure.unit, imperial),
-             figure(row.twin, row.measure.unit, imperial), resolution(row, imperial), verdict(row, imperial))
-            for row in rows
+            (said_at(row.measure, pair.athlete.landing), figure(row.athlete, row.measure.unit, imperial),
+             figure(row.twin, row.measure.unit, imperial), verdict(row, imperial), resolution(row, imperial))
+            for row in sorted(rows, key=lambda row: not row.apart)
         )  # fmt: skip
         if cells:
-            tables.append(Table(title, ("Measure", "Stop", *names, "Margin ±", "Athlete stands"), cells))
+            tables.append(Table(title, ("Measure", *names, "Athlete stands", "Margin ±"), cells))
     return tables
 
 
@@ -246,11 +248,6 @@ def _glossary(pair: Contrast) -> str:
     words = {kind.label.lower(): kind.usual for kind in stops}
     words |= {row.measure.label.lower(): row.measure.usual for row in pair.rows if row.told and row.measure.usual}
     return "In the field's own words: " + "; ".join(f"{ours} = {usual}" for ours, usual in words.items()) + "."
-
-
-def _stop(pair: Contrast, row: Row) -> str:
-    at = LANDING[pair.athlete.landing] if row.measure.at == "landing" else row.measure.at
-    return EVENTS[at].short if at in ORDER else ""
 
 
 def _method(material: Material, *, named: bool) -> list[str]:

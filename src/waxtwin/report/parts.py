@@ -9,9 +9,10 @@ from typing import Any
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.explain import Explanation
 from waxtwin.core.findings import Task
+from waxtwin.core.measures import Measure
 from waxtwin.core.plan import Plan
 from waxtwin.core.progress import Answer
-from waxtwin.core.stops import ORDER
+from waxtwin.core.stops import EVENTS, LANDING, ORDER
 from waxtwin.core.trend import Outcome
 
 PARTS: Mapping[str, str] = {
@@ -24,6 +25,16 @@ WORDS: Mapping[str, str] = {
     "title": "Heading", "opening": "First words", "first": "First thing, in plain words",
     "second": "Second thing, in plain words", "good": "What is alike, in plain words", "closing": "Last words",
 }  # fmt: skip
+
+
+_NAMED = {"lift", "load", "landing", "layback", "release"}  # stops that a measure's own name tells
+
+
+def said_at(measure: Measure, landing: str) -> str:
+    """A measure's name with its stop, unless the name tells that itself."""
+    at = LANDING[landing] if measure.at == "landing" else measure.at
+    stop = EVENTS[at].short if at in ORDER else ""
+    return f"{measure.label}, {stop}" if stop and not _NAMED & set(measure.label.lower().split()) else measure.label
 
 
 @dataclass(frozen=True)

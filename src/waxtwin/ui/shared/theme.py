@@ -209,8 +209,10 @@ def _sheet(t: Theme) -> str:
     QMenu::item:selected {{ background: {t.rail}; }}
     QMenu::item:disabled {{ color: {t.soft}; }}
     QMenu::separator {{ height: 1px; background: {t.hairline}; margin: 4px 8px; }}
-    QTableView {{ background: {t.paper}; border: none; gridline-color: {t.hairline};
+    QTableView, QTreeView {{ background: {t.paper}; border: none; gridline-color: {t.hairline};
         selection-background-color: {t.rail}; selection-color: {t.ink}; outline: none; }}
+    QTreeView::item {{ padding: 8px 3px; }}
+    QTreeView::item:selected, QTreeView::branch:selected {{ background: {t.rail}; color: {t.ink}; }}
     QHeaderView::section {{ background: {t.paper}; color: {t.soft}; border: none;
         border-bottom: 1px solid {t.hairline}; padding: 5px 6px; }}
     QScrollArea, QScrollArea > QWidget > QWidget {{ background: {t.paper}; border: none; }}

@@ -24,6 +24,7 @@ _DISTANCE = 7.5  # m: how far the figures are looked at from
 _FILLS = (0.74, 0.72)  # of a picture's width and height: one body in it
 _LEAST = 0.9  # m that a picture shows at least: seen from above, a body that stands is small
 
+_SMALL = 200.0  # px: a smaller figure is painted twice as large and drawn together
 _LARGE = 430.0  # px: a taller figure shows the light mesh's corners
 Wish = tuple[bytes, bool, bytes, str, Bounds, bool, bool, tuple[str, ...]]
 _KEPT = 12  # figures and pictures: what a window shows at once, and the step before
@@ -87,6 +88,9 @@ def body_matrix(size: tuple[int, int], points: np.ndarray, azimuth: float, eleva
 def paint_figure(painter: QPainter, matrix: np.ndarray, figure: Figure) -> None:
     """Paint one body; `matrix` (3, 4) maps field metres to the painter's own units."""
     fine, bounds = _pixels(painter)
+    if _tall(figure.bones.tobytes(), View.of(np.diag([fine, fine, 1.0]) @ matrix)) < _SMALL:
+        left, top, right, bottom = bounds
+        fine, bounds = 2 * fine, (2 * left, 2 * top, 2 * right, 2 * bottom)  # its edges would be ragged
     picture = _PICTURES.get(figure.wish(matrix, fine, bounds))
     if picture is not None:
         _lay(painter, picture, fine)

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
-    QTableView,
+    QTreeView,
     QVBoxLayout,
     QWidget,
 )
@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.rooms.bench.entry_model import WIDE, EntryModel
 from waxtwin.ui.rooms.bench.flow import BenchFlow
+from waxtwin.ui.rooms.bench.pitcher_delegate import PitcherDelegate
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.flow_layout import FlowLayout
 from waxtwin.ui.shared.room import Room
@@ -33,6 +34,8 @@ if TYPE_CHECKING:
     from waxtwin.library.pairs import Pair
 
 _PAIR = Qt.ItemDataRole.UserRole
+
+_SHORT = 12  # pitchers: all their throws are shown at once
 
 _FIRST_STEPS = (
     "Bring two deliveries to the Bench: the athlete's and the one to hold beside it, the twin.\n\n"
@@ -57,6 +60,7 @@ class BenchRoom(Room):
         column.addWidget(self._make_recent())
         column.addLayout(self._make_filters())
         self.model = EntryModel(desk)
+        self._opened: set[str] = set()  # pitchers whose throws somebody wants to see
         self.table = self._make_table()
         column.addWidget(self.table, 1)
         self._empty = label(_FIRST_STEPS, grow=2)
@@ -119,15 +123,14 @@ class BenchRoom(Room):
         row.addWidget(self._count)
         return row
 
-    def _make_table(self) -> QTableView:
-        table = QTableView()
+    def _make_table(self) -> QTreeView:
+        table = QTreeView()
         table.setModel(self.model)
-        table.setSelectionBehavior(QTableView.SelectionBehavior.SelectRows)
-        table.setSelectionMode(QTableView.SelectionMode.ExtendedSelection)
-        table.setShowGrid(False)
-        table.verticalHeader().hide()
-        table.verticalHeader().setDefaultSectionSize(42)
-        header = table.horizontalHeader()
+        table.setItemDelegate(PitcherDelegate(table))
+        table.setSelectionMode(QTreeView.SelectionMode.ExtendedSelection)
+        table.setIndentation(22)
+        header = table.header()
+        header.setStretchLastSection(False)
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setResizeContentsPrecision(60)  # a long library must not be measured row by row
         for section in WIDE:
@@ -135,7 +138,22 @@ class BenchRoom(Room):
         table.setAccessibleName("deliveries")
         table.selectionModel().selectionChanged.connect(lambda *_: self._sync())
         table.doubleClicked.connect(lambda _: self._open_selected())
+        table.expanded.connect(lambda index: self._opened.add(self.model.pitchers[index.row()].name))
+        table.collapsed.connect(lambda index: self._opened.discard(self.model.pitchers[index.row()].name))
         return table
+
+    def _open_pitchers(self) -> None:
+        """Show the throws of whoever was opened, of everybody in a short library or a search, and of what is new."""
+        searched = bool(self.search.text()) or self.tag.currentIndex() > 0 or self.state.currentIndex() > 0
+        everybody = searched or len(self.model.pitchers) <= _SHORT
+        before = set(self._opened)
+        for n, pitcher in enumerate(self.model.pitchers):
+            at = self.model.index(n, 0)
+            self.table.setFirstColumnSpanned(n, self.model.index(-1, -1), True)
+            lying = any(self.model.side_of(one) or one.id in self.model.new for one in pitcher.throws)
+            self.table.setExpanded(at, everybody or lying or pitcher.name in before)
+        if searched:
+            self._opened = before  # what a search opened is not what somebody opened
 
     def _make_row_actions(self) -> FlowLayout:
         row = FlowLayout()
@@ -229,6 +247,7 @@ class BenchRoom(Room):
         found = matching(everything, self.search.text(), tag=chosen, ready=ready)
         found.sort(key=lambda entry: entry.id not in self.model.new)
         self.model.fill(found)
+        self._open_pitchers()
         for key in kept:
             self.select(key, keep=True)
         self._place.setText(self.library.name)
@@ -255,17 +274,19 @@ class BenchRoom(Room):
 
     def select(self, key: int, *, keep: bool = False) -> None:
         """Select a throw's row."""
-        for i, entry in enumerate(self.model.entries):
-            if entry.id == key:
-                if not keep:
-                    self.table.clearSelection()
-                flags = self.table.selectionModel().SelectionFlag
-                self.table.selectionModel().select(self.model.index(i, 0), flags.Select | flags.Rows)
-                self.table.scrollTo(self.model.index(i, 0))
+        at = self.model.index_of(key)
+        if not at.isValid():
+            return
+        if not keep:
+            self.table.clearSelection()
+        flags = self.table.selectionModel().SelectionFlag
+        self.table.selectionModel().select(at, flags.Select | flags.Rows)
+        self.table.scrollTo(at)
 
     def selected_ids(self) -> list[int]:
         """Keys of the selected throws."""
-        return [self.model.entries[index.row()].id for index in self.table.selectionModel().selectedRows()]
+        found = (self.model.entry(index) for index in self.table.selectionModel().selectedRows())
+        return [entry.id for entry in found if entry is not None]
 
     def _one(self) -> int | None:
         chosen = self.selected_ids()
