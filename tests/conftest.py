@@ -15,6 +15,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import HealthCheck, settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -31,6 +32,8 @@ from waxtwin.simulate.truth import true_angles, true_events, true_peaks
 
 gc.set_threshold(50_000, 20, 20)  # what hundreds of windows leave is looked through less often
 
+settings.register_profile("busy", deadline=None, suppress_health_check=[HealthCheck.too_slow])  # the other core works too
+settings.load_profile("busy")
 _FEW_COPIES = 12
 SINGLES = (
     "ines-corvane",

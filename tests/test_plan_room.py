@@ -4,11 +4,12 @@ from dataclasses import replace
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QInputDialog, QPushButton
 
 from conftest import DEMO
+from films import film
 from waxtwin.core.trend import ArmNote
-from waxtwin.library.plans import plans_of
+from waxtwin.library.plans import catalogue, plans_of
 from waxtwin.ui.rooms.plan.arm_dialogs import ArmDialog, LimitsDialog
 
 
@@ -20,6 +21,11 @@ def room(desk_window, qtbot):
     app.go_to("Plan")
     qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
     return app
+
+
+def press(qtbot, dialog, words):
+    button = next(one for one in dialog.findChildren(QPushButton) if one.text() == words)
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
 
 
 def kept(app):
@@ -160,3 +166,29 @@ def test_an_empty_room_says_what_to_do(desk_window):
     assert "open a library" in app.plan.hint.text()
     assert not app.plan.athlete.isVisible()
     app.plan.flow.note_arm(replace(ArmNote("2026-11-15", 1)))  # with nobody there, nothing happens
+
+
+def test_an_own_clip_stands_where_a_task_is_drawn_and_goes_again(room, qtbot, monkeypatch, tmp_path):
+    room.plan.flow.show_catalogue(None)
+    dialog = room.plan.flow.dialog
+    key = dialog._key
+    figures = dialog.strip.grab().toImage()
+    film(tmp_path / "towel.mp4", count=30)
+    (tmp_path / "broken.png").write_bytes(b"no picture")
+    chosen = tmp_path / "broken.png"
+    monkeypatch.setattr("waxtwin.ui.rooms.plan.flow.ask_one", lambda *a: chosen)
+    press(qtbot, dialog, "Own picture or clip…")
+    qtbot.waitUntil(lambda: "broken.png" in dialog.said.text() and not room.jobs.busy, timeout=20000)
+    chosen = tmp_path / "towel.mp4"
+    press(qtbot, dialog, "Own picture or clip…")
+    qtbot.waitUntil(lambda: not dialog.strip.picture.isNull() and not room.jobs.busy, timeout=20000)
+    assert dialog.strip.grab().toImage() != figures
+    press(qtbot, dialog, "Keep as changed")
+    assert catalogue(room.library.store)[key].picture.startswith(b"\x89PNG")
+    assert catalogue(room.library.store)[key].shows == catalogue(None)[key].shows
+    press(qtbot, dialog, "The figures again")
+    press(qtbot, dialog, "Keep as changed")
+    assert dialog.strip.picture.isNull() and not catalogue(room.library.store)[key].picture
+    room.actions["undo"].trigger()
+    assert catalogue(room.library.store)[key].picture
+    dialog.reject()

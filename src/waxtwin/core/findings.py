@@ -68,7 +68,7 @@ class Task:
     """A practice task: what it is for, how it goes, how much, what to beware of.
 
     `loads_arm` when something is thrown; `used_by` and `shunned_by` are ids of schools; `shows` names the poses that
-    draw it, from its beginning to its end.
+    draw it, from its beginning to its end; `picture` is a PNG file in their place, where somebody has one.
     """
 
     title: str
@@ -80,6 +80,7 @@ class Task:
     used_by: tuple[str, ...] = ()
     shunned_by: tuple[str, ...] = ()
     shows: tuple[str, ...] = ()
+    picture: bytes = field(default=b"", repr=False)
 
 
 @dataclass(frozen=True, slots=True)

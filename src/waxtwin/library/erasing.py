@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from waxtwin.library.layout import BACKUPS, BLEND, BLENDED
 from waxtwin.library.private import make_file, settle
-from waxtwin.library.records import Athlete, ChangeRow, ClipRow, Content, DeliveryRow, PairRow, ViewRow
+from waxtwin.library.records import Athlete, ChangeRow, ClipRow, Content, DeliveryRow, PairRow, TaskRow, ViewRow
 from waxtwin.library.schema import LibraryError
 
 if TYPE_CHECKING:
@@ -106,7 +106,7 @@ def _erase_rows(library: Library, athlete_id: int) -> None:
             session.execute(delete(ClipRow).where(ClipRow.id.in_(clips)))
         session.execute(delete(ChangeRow))
         used = set(session.scalars(select(DeliveryRow.track)))
-        for column in (ViewRow.marks, ViewRow.steadying, DeliveryRow.in_space):
+        for column in (ViewRow.marks, ViewRow.steadying, DeliveryRow.in_space, TaskRow.picture):
             used |= set(session.scalars(select(column)))
         for digest in session.scalars(select(Content.hash)).all():
             if digest not in used:

@@ -120,7 +120,9 @@ def catalogue(library: Library | None) -> dict[str, Task]:
         with library.reading() as session:
             for row in session.scalars(select(TaskRow).order_by(TaskRow.id)):
                 shipped = found.get(row.key, Task("", "", "", ""))
-                found[row.key] = replace(shipped, **{part: getattr(row, part) for part in TASK_PARTS})
+                own = {part: getattr(row, part) for part in TASK_PARTS}
+                picture = library.get(session, row.picture) if row.picture else b""
+                found[row.key] = replace(shipped, **own, picture=picture)
     return found
 
 
@@ -133,6 +135,7 @@ def keep_task(library: Library, key: str, task: Task) -> None:
             session.add(row)
         for part in TASK_PARTS:
             setattr(row, part, getattr(task, part))
+        row.picture = library.put(session, task.picture) if task.picture else None
 
 
 def forget_task(library: Library, key: str) -> None:

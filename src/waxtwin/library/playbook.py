@@ -118,7 +118,18 @@ def _task(entry: Mapping[str, Any]) -> Task:
     _known(parts["title"], "pose", shows, shipped_poses().points)
     if both := sorted({*used} & {*shunned}):
         raise RuleError(f"{parts['title']}: {both[0]} both uses it and does not")
-    return Task(**parts, loads_arm=bool(entry.get("loads_arm", True)), used_by=used, shunned_by=shunned, shows=shows)
+    title, purpose, how, dose, caution = (parts[part] for part in TASK_PARTS)
+    return Task(
+        title,
+        purpose,
+        how,
+        dose,
+        caution,
+        loads_arm=bool(entry.get("loads_arm", True)),
+        used_by=used,
+        shunned_by=shunned,
+        shows=shows,
+    )
 
 
 def _rule(entry: Mapping[str, Any]) -> Rule:

@@ -255,6 +255,7 @@ class TaskRow(Base):
     how: Mapped[str] = mapped_column(default="")
     dose: Mapped[str] = mapped_column(default="")
     caution: Mapped[str] = mapped_column(default="")
+    picture: Mapped[str | None]  # the hash of a PNG file in place of the drawn sequence
 
 
 class Content(Base):

@@ -9,6 +9,7 @@ from functools import cache
 from typing import TYPE_CHECKING
 
 from waxtwin import ASSETS, __version__
+from waxtwin.core.findings import Task
 from waxtwin.report.parts import Picture, Report
 
 if TYPE_CHECKING:
@@ -20,14 +21,12 @@ _HEAD = 24
 _FACES = {400: "Manrope-Regular.ttf", 700: "Manrope-Bold.ttf"}
 
 
-def html(
-    report: Report, pictures: Mapping[Picture, bytes], drawn: Mapping[tuple[str, ...], bytes] | None = None
-) -> str:
-    """The page; `pictures` are PNG files for those the report asks for, `drawn` those of its practice tasks by the
-    poses that they show; one that is missing is left out.
+def html(report: Report, pictures: Mapping[Picture, bytes], drawn: Mapping[Task, bytes] | None = None) -> str:
+    """The page; `pictures` are PNG files for those the report asks for, `drawn` those of its practice tasks; one
+    that is missing is left out.
     """
     made = {picture: _inline("image/png", data) for picture, data in pictures.items()}
-    tasks = {poses: _inline("image/png", data) for poses, data in (drawn or {}).items()}
+    tasks = {task: _inline("image/png", data) for task, data in (drawn or {}).items()}
     paper = "letter" if report.imperial else "A4"
     return _template().render(
         report=report, pictures=made, drawn=tasks, style=_style(), paper=paper, version=__version__

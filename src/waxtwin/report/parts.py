@@ -140,9 +140,10 @@ class Report:
     imperial: bool
 
     @property
-    def all_drawn(self) -> tuple[tuple[str, ...], ...]:
-        """The poses of every practice task that is drawn, each once."""
-        return tuple(dict.fromkeys(task.shows for thing in self.things for task in thing.tasks if task.shows))
+    def all_drawn(self) -> tuple[Task, ...]:
+        """Every practice task that is drawn or has a picture, each once."""
+        drawn = (task for thing in self.things for task in thing.tasks if task.shows or task.picture)
+        return tuple(dict.fromkeys(drawn))
 
     @property
     def all_pictures(self) -> tuple[Picture, ...]:

@@ -173,7 +173,7 @@ _JOBS = {
     "others": "Measuring the further twins", "list": "Listing the throws", "change": "Changing the library",
     "import": "Bringing files in", "library": "Opening the library", "throws": "Looking for the sessions' throws",
     "explain": "Explaining the gap", "blend": "Blending throws", "stops": "Finding the stops", "export": "Writing",
-    "due": "Looking who is due", "log": "Measuring every session",
+    "due": "Looking who is due", "picture": "Reading the picture", "log": "Measuring every session",
     "preview": "Making the pages", "write pdf": "Writing the PDF",
     "write html": "Writing the page", "write clip": "Making the clip", "write data": "Writing data",
     "write bundle": "Packing the bundle", "live": "Finding landmarks", "live clip": "Taking the clip in",

@@ -30,7 +30,7 @@ def page_of(report: Report, images: Images, share: float) -> Steps[str]:
     for n, picture in enumerate(wanted):
         yield share * n / len(wanted)
         made[picture] = images.picture(picture.stop, picture.measures)
-    return html(report, made, {shows: sequence_png(shows) for shows in report.all_drawn})
+    return html(report, made, {task: task.picture or sequence_png(task.shows) for task in report.all_drawn})
 
 
 def write_report(report: Report, images: Images, path: Path) -> Steps[None]:

@@ -6,9 +6,10 @@ from collections.abc import Sequence
 
 import numpy as np
 from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QImage, QPainter, QPaintEvent
+from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QWidget
 
+from waxtwin.core.findings import Task
 from waxtwin.core.landmarks import INDEX
 from waxtwin.figure.skin import body_pose
 from waxtwin.library.poses import shipped_poses
@@ -17,6 +18,7 @@ from waxtwin.ui.shared.theme import WAX, colour, font
 from waxtwin.ui.shared.wax_figure import Figure, figure_matrix, paint_figure
 
 _TALL, _WIDE = 128, 104  # pixels of one figure
+_MOST = 420  # pixels: a wider picture may be cut on a small window
 _NEAR = 0.84  # of height: how near it is looked at
 _MIDDLE = 0.46  # of height: where the projection looks at
 _HIPS = (INDEX["drive_hip"], INDEX["lead_hip"])
@@ -24,28 +26,35 @@ _PAPER_SCALE = 3  # pixels of a printed picture for one on the screen
 
 
 class SequenceStrip(QWidget):
-    """The poses `shows`, by the names of the shipped ones; nothing where there are none."""
+    """A task in figures: the poses that draw it, or the picture that somebody put in their place."""
 
-    def __init__(self, shows: Sequence[str] = ()) -> None:
+    def __init__(self, task: Task | None = None) -> None:
         super().__init__()
         self.shows: tuple[str, ...] = ()
+        self.picture = QPixmap()
         self.setAccessibleName("how it goes, in figures")
-        self.show_poses(shows)
+        if task is not None:
+            self.show_task(task)
 
-    def show_poses(self, shows: Sequence[str]) -> None:
-        """Show other poses."""
-        self.shows = tuple(shows)
+    def show_task(self, task: Task) -> None:
+        """Show another task."""
+        self.shows, self.picture = task.shows, QPixmap()
+        if task.picture and self.picture.loadFromData(task.picture):
+            self.picture = self.picture.scaledToHeight(_TALL, Qt.TransformationMode.SmoothTransformation)
         self.setFixedHeight(_TALL)
-        self.setMinimumWidth(_WIDE * len(self.shows))
-        self.setVisible(bool(self.shows))
+        self.setMinimumWidth(min(self.sizeHint().width(), _MOST))
+        self.setVisible(bool(self.shows) or not self.picture.isNull())
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(_WIDE * len(self.shows), _TALL)
+        return QSize(_WIDE * len(self.shows) if self.picture.isNull() else self.picture.width(), _TALL)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        paint_sequence(painter, self.shows)
+        if self.picture.isNull():
+            paint_sequence(painter, self.shows)
+        else:
+            painter.drawPixmap(0, 0, self.picture)
         painter.end()
 
 

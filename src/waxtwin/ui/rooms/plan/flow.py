@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject
@@ -18,6 +19,7 @@ from waxtwin.ui.model.messages import Fault, Success
 from waxtwin.ui.model.plan_state import PlanState, read_state
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.shared.context import Context
+from waxtwin.ui.shared.file_dialogs import ask_one
 
 if TYPE_CHECKING:
     from waxtwin.library.store import Library
@@ -25,6 +27,15 @@ if TYPE_CHECKING:
     from waxtwin.ui.rooms.plan.room import PlanRoom
     from waxtwin.ui.rooms.plan.speeds_dialog import SpeedsDialog
     from waxtwin.ui.rooms.plan.tasks_dialog import CatalogueDialog
+
+
+_PICTURES = "Pictures and clips (*.png *.jpg *.jpeg *.mp4 *.mov *.m4v *.avi *.mkv *.webm);;Every file (*)"
+
+
+def _task_picture(path: Path) -> Steps[bytes]:
+    from waxtwin.capture.task_picture import task_picture
+
+    return (yield from task_picture(path))
 
 
 class PlanFlow(QObject):
@@ -204,7 +215,13 @@ class PlanFlow(QObject):
                 focus = plan.focus[at]
                 self.keep(plan.with_focus(at, replace(focus, tasks=(*focus.tasks, key))), "Add a practice task")
 
+        def picture() -> None:
+            path = ask_one(dialog, "A picture or a clip", _PICTURES)
+            if path is not None:
+                self.jobs.start("picture", lambda: _task_picture(path), dialog.set_picture, dialog.said.setText)
+
         dialog.kept.connect(keep)
+        dialog.picture_wanted.connect(picture)
         dialog.removed.connect(lambda key: change(lambda library: forget_task(library, key)))
         dialog.taken.connect(take)
         dialog.open()

@@ -168,8 +168,8 @@ class FocusCard(QFrame):
         words.setSpacing(0)
         words.addWidget(label(f"{task.title}  ·  {task.dose}", bold=True, grow=-0.5))
         words.addWidget(label(f"{task.how} {task.purpose}", grow=-0.5, wrap=True))
-        if task.shows:
-            words.addWidget(SequenceStrip(task.shows))
+        if task.shows or task.picture:
+            words.addWidget(SequenceStrip(task))
         if task.caution:
             caution = label(f"▲  {task.caution}", grow=-1, wrap=True)
             caution.setProperty("role", "caution")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
@@ -29,9 +30,12 @@ _TALL = ("how", "caution")
 
 
 class CatalogueDialog(QDialog):
-    """`kept(key, task)`, `removed(key)` of a task of one's own, `taken(key)` when one is chosen for the plan."""
+    """`kept(key, task)`, `removed(key)` of a task of one's own, `taken(key)` when one is chosen for the plan,
+    `picture_wanted()` when a picture or a clip is to stand in the place of what is drawn.
+    """
 
     kept = Signal(str, object)
+    picture_wanted = Signal()
     removed = Signal(str)
     taken = Signal(str)
 
@@ -41,7 +45,7 @@ class CatalogueDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Practice catalogue")
         self.resize(960, 640)
-        self._tasks, self._own, self._key = dict(tasks), own, ""
+        self._tasks, self._own, self._key, self._picture = dict(tasks), own, "", b""
         column = QVBoxLayout(self)
         column.setContentsMargins(22, 18, 22, 18)
         column.setSpacing(10)
@@ -81,10 +85,30 @@ class CatalogueDialog(QDialog):
             form.addRow(words, made)
         self.strip = SequenceStrip()
         form.addRow("", self.strip)
+        form.addRow("", self._make_picture_row())
         self.said = label("", role="soft")
         self.said.setWordWrap(True)
         form.addRow("", self.said)
         return form
+
+    def _make_picture_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        choose = QPushButton("Own picture or clip…")
+        choose.setToolTip("A picture, or four frames of a clip, in the place of the figures")
+        choose.clicked.connect(self.picture_wanted)
+        row.addWidget(choose)
+        self.drawn = QPushButton("The figures again")
+        self.drawn.clicked.connect(lambda: self.set_picture(b""))
+        row.addWidget(self.drawn)
+        row.addStretch(1)
+        return row
+
+    def set_picture(self, picture: bytes) -> None:
+        """Put a PNG file in the place of the figures, or with none these again; kept with the rest of the task."""
+        self._picture = picture
+        shown = self._tasks.get(self._key, Task("", "", "", ""))
+        self.strip.show_task(replace(shown, picture=picture))
+        self.drawn.setEnabled(bool(picture))
 
     def _make_buttons(self, choosing: bool) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -138,7 +162,7 @@ class CatalogueDialog(QDialog):
 
     def _write(self, task: Task) -> None:
         self.title.setText(task.title)
-        self.strip.show_poses(task.shows)
+        self.set_picture(task.picture)
         for part, made in self.fields.items():
             text = getattr(task, part)
             made.setPlainText(text) if isinstance(made, QPlainTextEdit) else made.setText(text)
@@ -166,7 +190,7 @@ class CatalogueDialog(QDialog):
             self.search.clear()
             self.search.blockSignals(False)
         purpose, how, dose, caution = (parts[part].strip() for part in ("purpose", "how", "dose", "caution"))
-        self.kept.emit(self._key, Task(title, purpose, how, dose, caution))
+        self.kept.emit(self._key, Task(title, purpose, how, dose, caution, picture=self._picture))
 
     def _take(self) -> None:
         if self._key in self._tasks:
