@@ -55,7 +55,7 @@ def test_core_runs_without_qt_video_or_files():
     code = (
         "import sys\n"
         "for name in ('PySide6', 'pyqtgraph', 'av', 'cv2', 'mediapipe', 'pydantic', 'typer'): sys.modules[name] = None\n"
-        "from waxtwin.core import analysis, contrast, ledger, alignment, camera, figure\n"
+        "from waxtwin.core import analysis, contrast, ledger, alignment, camera\n"
     )
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0
 

@@ -42,7 +42,7 @@ def test_a_clip_becomes_a_track_with_its_sidecar(run, short, tmp_path):
     assert stored.sidecar.views[0].calibration.scale == "body" and stored.delivery.height == 1.76
     code, out, _ = run("measure", tmp_path / "t.csv", "--json")
     measures = json.loads(out)["measures"]
-    assert 70 < measures["stride_length"]["value"] < 95 and measures["peak_speed_throwing_hand"]["available"]
+    assert 70 < measures["stride_length"]["value"] < 95 and measures["peak_speed_throwing_wrist"]["available"]
     assert measures["release_trunk_tilt"]["available"]
     # the sidecar's camera, where it knows one, makes lengths
     said = json.loads((DEMO / "wren-tollander.delivery.json").read_text())

@@ -149,10 +149,11 @@ def release(s: Search) -> Event | None:
 
 def shows_throw(motion: Motion) -> bool:
     """Whether a hand is anywhere as quick as one that throws: where a clip ends before release or begins after it, the
-    quickest hand is one that swings up, or is flung out.
+    quickest hand is one that swings up, or is flung out. A hand that blurs is lost just there; its wrist tells too.
     """
     assert motion.flat is not None
-    speed = motion.slow_speed("throwing_hand", _throw_hz(motion))[0] / motion.height
+    ends = [motion.slow_speed(name, _throw_hz(motion))[0] for name in ("throwing_hand", "throwing_wrist")]
+    speed = np.stack(ends) / motion.height
     least = _THROWN[motion.flat] / (1.0 if motion.sight.paced else _PACE_GUESSED)
     return bool(np.nanmax(speed, initial=0.0) >= least)
 

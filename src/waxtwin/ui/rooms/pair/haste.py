@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QElapsedTimer, QTimer
+from PySide6.QtCore import QElapsedTimer, QObject, QTimer
 
 _QUICK_MS = 120  # two steps within it are quick: a key that is held, or playing
 
@@ -12,10 +12,10 @@ _QUICK_MS = 120  # two steps within it are quick: a key that is held, or playing
 class Haste:
     """On while steps follow each other quickly; `rested()` is called once they have stopped."""
 
-    def __init__(self, rested: Callable[[], object]) -> None:
+    def __init__(self, owner: QObject, rested: Callable[[], object]) -> None:
         self._rested = rested
         self._since = QElapsedTimer()
-        self._rest = QTimer()
+        self._rest = QTimer(owner)  # goes with whatever is to be painted
         self._rest.setSingleShot(True)
         self._rest.setInterval(_QUICK_MS)
         self._rest.timeout.connect(self._end)

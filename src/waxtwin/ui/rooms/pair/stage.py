@@ -68,7 +68,7 @@ class Stage(QWidget):
         self.hands = StageHands(self)
         self.clip = StageClip(self.frame_ready.emit)
         self._floor = Floor()
-        self._haste = Haste(self.update)
+        self._haste = Haste(self, self.update)
         self._middle: tuple[float, float] | None = None  # of the whole picture, in shares, where a landmark is followed
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(f"{self.key} stage")
