@@ -32,7 +32,9 @@ from waxtwin.simulate.truth import true_angles, true_events, true_peaks
 
 gc.set_threshold(50_000, 20, 20)  # what hundreds of windows leave is looked through less often
 
-settings.register_profile("busy", deadline=None, suppress_health_check=[HealthCheck.too_slow])  # the other core works too
+settings.register_profile(
+    "busy", deadline=None, suppress_health_check=[HealthCheck.too_slow]
+)  # the other core works too
 settings.load_profile("busy")
 _FEW_COPIES = 12
 SINGLES = (
