@@ -8,7 +8,7 @@ import pytest
 from conftest import clean, simulated
 from waxtwin.core.camera import look_at
 from waxtwin.core.landmarks import INDEX
-from waxtwin.figure.filled import filled
+from waxtwin.figure.filled import bridged, filled
 from waxtwin.figure.ground import Ground, mound, shadow
 from waxtwin.figure.moving import pose_at
 from waxtwin.figure.pose import pose
@@ -62,7 +62,7 @@ def test_no_part_collapses_is_wrung_or_jumps_in_a_whole_delivery(name):
     d = simulated(name)
     times = np.arange(0.1, d.times[-1] - 0.05, 1 / 240)
     points = d.sample(times) * (TURNED if d.params.throws == "L" else 1.0)
-    bones = pose(filled(points, d.params.height), d.params.height)
+    bones = pose(points, d.params.height)
     body = sculpture(fine=False)
     ends, _ = body.edges
     usual = np.linalg.norm(body.points[ends[:, 0]] - body.points[ends[:, 1]], axis=1) * d.params.height
@@ -110,18 +110,35 @@ def test_an_unseen_axis_gets_plausible_widths():
     assert covers[1] == pytest.approx(covers[0], rel=0.25)
 
 
-def test_missing_ends_are_made_up_and_a_missing_elbow_costs_only_its_arm():
+def test_what_is_missing_is_made_up_and_shown_darkly():
     points, height = bodies("wren", 3)
     body = points[1].copy()
     for name in ("nose", "glove_hand", "throwing_hand", "lead_heel", "lead_toe", "head"):
         body[INDEX[name]] = np.nan
-    assert np.isfinite(Skin.posed(body_pose(body, height)).points).all()
+    skin = Skin.posed(body_pose(body, height))
+    assert np.isfinite(skin.points).all() and skin.seen.min() > 0.99, "ends follow from what they hang on"
     body[INDEX["glove_elbow"]] = np.nan
     skin = Skin.posed(body_pose(body, height))
-    gone = np.isnan(skin.points).any(axis=1)
-    assert gone[led_by("glove_forearm")].all() and not gone[led_by("throwing_forearm")].any()
-    picture = paint(skin, view(height), AMBER, WHOLE)
-    assert np.count_nonzero(picture.pixels[..., 3]) > 4000
+    assert np.isfinite(skin.points).all()
+    assert skin.seen[led_by("glove_forearm")].max() < 0.2 and skin.seen[led_by("throwing_forearm")].min() > 0.9
+    bright = [paint(one, view(height), AMBER, WHOLE).pixels[..., 1].astype(int).sum()
+              for one in (skin, Skin.posed(body_pose(points[1], height)))]  # fmt: skip
+    assert bright[0] < bright[1]
+    body[[INDEX["drive_hip"], INDEX["lead_hip"]]] = np.nan
+    assert paint(Skin.posed(body_pose(body, height)), view(height), AMBER, WHOLE) is None
+
+
+def test_a_gap_keeps_to_what_it_hangs_on():
+    d = simulated("ines")
+    whole = d.sample(np.linspace(0.3, 2.0, 200))
+    holed = whole.copy()
+    holed[80:100, [INDEX["glove_wrist"], INDEX["lead_knee"]]] = np.nan
+    found = bridged(holed)
+    assert np.isfinite(found[80:100, INDEX["glove_wrist"]]).all()
+    off = np.linalg.norm(found[80:100] - whole[80:100], axis=-1)[:, [INDEX["glove_wrist"], INDEX["lead_knee"]]]
+    assert off.max() < 0.2
+    untouched = np.isfinite(holed).all(axis=-1)
+    np.testing.assert_array_equal(found[untouched], holed[untouched])
 
 
 def test_a_throw_outside_its_times_and_an_empty_body_paint_nothing():

@@ -1,11 +1,14 @@
-"""Bodies made whole enough to be sculpted: an unseen axis by plausible widths, missing ends from what they hang on."""
+"""Bodies made whole enough to be sculpted: an unseen axis by plausible widths, what is missing from what it hangs on.
+
+What is made up in place of a joint that nobody saw is known to be so, and shown darkly.
+"""
 
 from __future__ import annotations
 
 import numpy as np
 
 from waxtwin.core.landmarks import INDEX
-from waxtwin.figure.skeleton import HAND, HIP_SPAN, SHOULDER_SPAN
+from waxtwin.figure.skeleton import FOREARM, HAND, HIP_SPAN, SHANK, SHOULDER_SPAN, THIGH, UPPER_ARM
 from waxtwin.figure.turns import across, cross, unit
 
 _HALVES = (("shoulder", ("throwing", "glove"), SHOULDER_SPAN), ("hip", ("drive", "lead"), HIP_SPAN))
@@ -13,6 +16,35 @@ _CHAINS = {"shoulder": ("elbow", "wrist", "hand"), "hip": ("knee", "ankle", "hee
 _FACE = 0.055  # of height: from the middle of the head to the nose
 _HEEL, _TOE, _SOLE = -0.035, 0.105, 0.039  # of height: how far ahead of the ankle, and how far below it
 _CROWN = 0.118  # of height: the middle of the head over the shoulders
+
+
+# what each landmark hangs on, those first that others hang on
+_HANGS_ON = (
+    ("drive_hip", "lead_hip"), ("lead_hip", "drive_hip"),
+    ("throwing_shoulder", "glove_shoulder"), ("glove_shoulder", "throwing_shoulder"),
+    *((f"{side}_{part}", f"{side}_{on}") for side in ("throwing", "glove")
+      for part, on in (("elbow", "shoulder"), ("wrist", "elbow"), ("hand", "wrist"))),
+    *((f"{side}_{part}", f"{side}_{on}") for side in ("drive", "lead")
+      for part, on in (("knee", "hip"), ("ankle", "knee"), ("heel", "ankle"), ("toe", "ankle"))),
+    ("head", "throwing_shoulder"), ("nose", "head"),
+)  # fmt: skip
+
+
+def bridged(points: np.ndarray) -> np.ndarray:
+    """A copy of one throw's bodies `(frames, landmarks, 3)` in which a landmark that is missing for a while keeps to
+    what it hangs on, as before and after.
+    """
+    out = np.array(points, float)
+    frames = np.arange(len(out))
+    for name, on in _HANGS_ON:
+        at, base = out[:, INDEX[name]], out[:, INDEX[on]]
+        reach = at - base
+        known = np.isfinite(reach).all(axis=1)
+        gone = ~np.isfinite(at).all(axis=1)
+        if known.any() and gone.any():
+            between = np.stack([np.interp(frames, frames[known], reach[known, axis]) for axis in range(3)], axis=1)
+            at[gone] = (base + between)[gone]
+    return out
 
 
 def filled(points: np.ndarray, height: float) -> np.ndarray:
@@ -55,6 +87,13 @@ def _ends(out: np.ndarray, height: float) -> None:
     chest = (at("throwing_shoulder") + at("glove_shoulder")) / 2
     up = unit(chest - (at("drive_hip") + at("lead_hip")) / 2)
     ahead = unit(cross(up, at("throwing_shoulder") - at("glove_shoulder")))
+    aside = unit(at("throwing_shoulder") - at("glove_shoulder"))
+    for side, sign in (("throwing", 1.0), ("glove", -1.0)):
+        fill(f"{side}_elbow", at(f"{side}_shoulder") + UPPER_ARM * height * unit(0.3 * sign * aside - up))
+        fill(f"{side}_wrist", at(f"{side}_elbow") + FOREARM * height * unit(ahead - 0.3 * sign * aside + 0.2 * up))
+    for side in ("drive", "lead"):
+        fill(f"{side}_knee", at(f"{side}_hip") + THIGH * height * unit(0.2 * ahead - up))
+        fill(f"{side}_ankle", at(f"{side}_knee") - SHANK * height * up)
     fill("head", chest + _CROWN * height * up)
     fill("nose", at("head") + _FACE * height * ahead)
     for side in ("throwing", "glove"):

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from waxtwin.core.motion import Motion
-from waxtwin.figure.filled import filled
-from waxtwin.figure.pose import pose
+from waxtwin.figure.filled import bridged
+from waxtwin.figure.pose import COLUMNS, pose
 from waxtwin.figure.skeleton import BONES
 
 _RATE = 240.0  # poses a second: bones turn by so little between two that those may be mixed
@@ -18,7 +18,7 @@ def pose_at(motion: Motion, time: float) -> np.ndarray:
     time = round(time, 5)  # so that an instant reached by other sums is the same one
     first, last = float(motion.times[0]), float(motion.times[-1])
     if not first <= time <= last:
-        return np.full((len(BONES), 21), np.nan, np.float32)
+        return np.full((len(BONES), COLUMNS), np.nan, np.float32)
     table = motion.kept("figure", lambda: _table(motion))
     where = (time - first) / (last - first) * (len(table) - 1)
     before = min(int(where), len(table) - 2)
@@ -31,4 +31,7 @@ def _table(motion: Motion) -> np.ndarray:
     first, last = float(motion.times[0]), float(motion.times[-1])
     count = int(np.clip((last - first) * _RATE, 1, _MOST - 1)) + 1
     bodies = np.stack([motion.body_at(t) for t in np.linspace(first, last, count)])
-    return pose(filled(bodies, motion.height), motion.height)
+    seen = np.isfinite(bodies).all(axis=-1)
+    found = pose(bridged(bodies), motion.height)
+    found[..., -1:] = pose(bodies, motion.height)[..., -1:]
+    return np.where(seen.any(axis=1)[:, None, None], found, np.nan).astype(np.float32)

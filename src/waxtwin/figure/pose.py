@@ -14,6 +14,7 @@ import numpy as np
 
 from waxtwin.core.landmarks import INDEX
 from waxtwin.figure import skeleton as rest
+from waxtwin.figure.filled import filled
 from waxtwin.figure.turns import about, across, after, between, cross, dot, matrices, mixed, of_frame, turned, unit
 
 _STRETCH = (0.7, 1.4)  # of a segment's usual length: no body is further off, only a wrong mark
@@ -39,6 +40,8 @@ _ORIGINS = rest.origins()
 _SPINE = np.array([rest.BONE[name] for name in rest.SPINE])
 _SPINE_STRETCHES = _SPINE[:3]
 _NECK = _ORIGINS[rest.BONE["neck"]]
+
+COLUMNS = 22  # of a pose: an affine map, a rotation, and whether it was seen
 
 Bend = Callable[[np.ndarray, np.ndarray, np.ndarray], tuple[np.ndarray, np.ndarray]]
 
@@ -97,11 +100,14 @@ class _Bones:
 
 def pose(points: np.ndarray, height: float) -> np.ndarray:
     """Where each bone lies in bodies `(..., landmarks, 3)` in metres, canonical (throwing with the right hand), of
-    standing `height` in metres: `(..., bones, 21)`, an affine map (3, 4) of rest points in units of height to metres
-    and a rotation (3, 3) of their normals, row by row, as skinning mixes them.
+    standing `height` in metres: `(..., bones, 22)`, an affine map (3, 4) of rest points in units of height to metres
+    and a rotation (3, 3) of their normals, row by row, as skinning mixes them, and whether what each bone hangs on was
+    seen.
 
-    What is missing is to be made up before (`filled`); a limb that still is becomes NaN.
+    What is missing is made up (`filled`); without shoulders or hips there is no figure, and all is NaN.
     """
+    seen = _seen(points)
+    points = filled(points, height)
     bones = _Bones(points.shape[:-2])
     pelvis, chest = _place_trunk(bones, points, height)
     wrists, forward = points[..., _WRISTS, :], unit(points[..., _TOES, :] - points[..., _HEELS, :])
@@ -116,7 +122,20 @@ def pose(points: np.ndarray, height: float) -> np.ndarray:
         bones, _LEGS, tuple(points[..., joints, :] for joints in (_HIPS, _KNEES, _ANKLES)), pelvis, height,
         lambda upper, lower, usual: _leg_bend(upper, lower, usual, forward), lambda *_: feet,
     )  # fmt: skip
-    return bones.columns(height, _widths(points, height))
+    found = np.concatenate([bones.columns(height, _widths(points, height)), seen], axis=-1)
+    trunk = np.isfinite(points[..., [*_SHOULDERS, *_HIPS], :]).all(axis=(-2, -1))
+    return np.where(trunk[..., None, None], found, np.float32(np.nan))
+
+
+def _seen(points: np.ndarray) -> np.ndarray:
+    """Whether the landmarks that each bone hangs on are known `(..., bones, 1)`: 1 or 0; the trunk counts as known."""
+    known = np.isfinite(points).all(axis=-1)
+    out = np.ones((*points.shape[:-2], len(rest.BONES)), np.float32)
+    for limbs, chain in ((_ARMS, (_ELBOWS, _WRISTS, _WRISTS)), (_LEGS, (_KNEES, _ANKLES, _ANKLES))):
+        upper, lower, tip = (known[..., joints] for joints in chain)
+        for columns, sure in (((2, 3), upper), ((4, 5), upper & lower), ((6, 7), upper & lower & tip)):
+            out[..., limbs.bones[:, columns]] = sure[..., None]
+    return out[..., None]
 
 
 def _place_trunk(bones: _Bones, points: np.ndarray, height: float) -> tuple[np.ndarray, np.ndarray]:

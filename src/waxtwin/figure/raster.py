@@ -14,6 +14,7 @@ from waxtwin.figure.skin import Skin
 _FAR = 400.0  # m: nothing is further
 _ORTHOGRAPHIC = 60.0  # m: how far a camera without perspective is put, which only sorts what is near
 _BALL = MATERIALS.index("ball")
+_MADE_UP = np.float32(0.28)  # how light a limb is that nobody saw
 _SHADOW = 112  # px of the map that tells what the key light reaches
 _TAPS = ((0.5, 0.5), (2.0, 0.8), (-0.9, 1.8), (-1.2, -0.9), (1.4, -1.4))  # px: where it is sampled
 _EYE = np.eye(4, dtype=np.float32)
@@ -92,7 +93,7 @@ def paint(
         place, depth = np.nan_to_num(place), np.nan_to_num(depth, nan=_FAR)
     lit = _reached(skin, view.turn) if shaded and whole.all() else 1.0
     in_picture = np.nan_to_num(normals @ view.turn.T.astype(np.float32))
-    colours = shader(in_picture, body, lit)
+    colours = shader(in_picture, body, lit) * (_MADE_UP + (1 - _MADE_UP) * np.nan_to_num(skin.seen))[:, None]
     picture, buffer = triangles(place, depth, faces[front], colours, (width, height))
     pixels = cv2.cvtColor(cv2.convertScaleAbs(picture, alpha=255), cv2.COLOR_BGR2BGRA)
     pixels[..., 3] = _covered(buffer)

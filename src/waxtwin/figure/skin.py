@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from waxtwin.figure.filled import filled
 from waxtwin.figure.pose import pose
 from waxtwin.figure.sculpture import Sculpture, sculpture
 
@@ -15,18 +14,19 @@ TURNED = np.array([1.0, -1.0, 1.0], np.float32)
 
 @dataclass(frozen=True)
 class Skin:
-    """`points` (n, 3) in metres and unit `normals` (n, 3) in the field, NaN where a limb is not known; `mirrored` where
-    the field was turned over, so that faces run the other way round.
+    """`points` (n, 3) in metres and unit `normals` (n, 3) in the field, NaN where nothing is known; `seen` (n,) from 1
+    down to 0 where a limb was made up; `mirrored` where the field was turned over, so that faces run the other way.
     """
 
     body: Sculpture
     points: np.ndarray
     normals: np.ndarray
+    seen: np.ndarray
     mirrored: bool
 
     @classmethod
     def posed(cls, bones: np.ndarray, *, mirrored: bool = False, fine: bool = True, heaviness: float = 0.0) -> Skin:
-        """The surface whose bones lie so `(bones, 21)`, as `waxtwin.figure.pose` has it.
+        """The surface whose bones lie so `(bones, 22)`, as `waxtwin.figure.pose` has it.
 
         `mirrored` to be turned over, for a left-hander as seen; `fine` for a large picture; `heaviness` as
         `Sculpture.built` has it.
@@ -34,16 +34,16 @@ class Skin:
         body = sculpture(fine=fine)
         mixed = body.weights @ bones
         points = np.einsum("nij,nj->ni", mixed[:, :12].reshape(-1, 3, 4), body.built(heaviness))
-        normals = np.einsum("nij,nj->ni", mixed[:, 12:].reshape(-1, 3, 3), body.normals)
+        normals = np.einsum("nij,nj->ni", mixed[:, 12:21].reshape(-1, 3, 3), body.normals)
         normals /= np.sqrt(np.vecdot(normals, normals))[:, None] + np.float32(1e-9)
         if mirrored:
             points, normals = points * TURNED, normals * TURNED
-        return cls(body, points, normals, mirrored)
+        return cls(body, points, normals, mixed[:, 21], mirrored)
 
 
 def body_pose(landmarks: np.ndarray, height: float) -> np.ndarray:
-    """The pose of one canonical body `(landmarks, 3)` in metres, of standing `height` in metres: `(bones, 21)`."""
-    return pose(filled(landmarks, height), height)
+    """The pose of one canonical body `(landmarks, 3)` in metres, of standing `height` in metres: `(bones, 22)`."""
+    return pose(landmarks, height)
 
 
 def placed(bones: np.ndarray, scale: float, shift: np.ndarray) -> np.ndarray:

@@ -45,7 +45,7 @@ def figure_matrix(size: tuple[int, int], height: float, azimuth: float, elevatio
 
 @dataclass(frozen=True)
 class Figure:
-    """A body to be painted: its pose `bones` (bones, 21) as `waxtwin.figure` has it, its wax `base` as #rrggbb, whether
+    """A body to be painted: its pose `bones` (bones, 22) as `waxtwin.figure` has it, its wax `base` as #rrggbb, whether
     it is `mirrored`, has the `ball` in the hand, whether its parts darken each other (`shaded`), and the bones, by how
     their names begin, that stand out (`lit`).
     """

@@ -48,7 +48,8 @@ class Floor:
 
 def _found(motion: Motion, landing: float | None) -> Ground:
     feet = Body(motion.points[0])
-    z0 = float(np.nan_to_num(np.nanmin(feet.at("drive_toe")[:8, 2]))) - 0.02
+    first = feet.at("drive_toe")[:8, 2]
+    z0 = float(np.min(first[np.isfinite(first)], initial=0.0)) - 0.02
     x1, z1 = 0.85 * motion.height, z0
     if landing is not None:
         toe = motion.sample(feet.points[None], np.array([min(landing + 0.05, motion.times[-1])]))[0]

@@ -17,7 +17,7 @@ _FAR = 10_000.0  # px: taller than any stage
 
 @dataclass(frozen=True)
 class Placed:
-    """The other body as laid over: its pose `bones` (bones, 21) there, its field's `scale` and `shift` (3,), the signs
+    """The other body as laid over: its pose `bones` (bones, 22) there, its field's `scale` and `shift` (3,), the signs
     `turned` (3,) that bring canonical points to how this stage shows them, its `height` in metres, its wax.
     """
 
