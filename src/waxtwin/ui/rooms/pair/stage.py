@@ -17,7 +17,6 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from waxtwin.core.body import Body
 from waxtwin.core.camera import project
-from waxtwin.core.estimated import InSpace
 from waxtwin.core.ghost import placing
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.measures import MEASURES
@@ -26,15 +25,14 @@ from waxtwin.figure.moving import pose_at
 from waxtwin.figure.skin import placed
 from waxtwin.ui.model.desk import SECOND, Desk
 from waxtwin.ui.model.display import BESIDE, VIEW_NAMES, VIEWS
-from waxtwin.ui.model.gauges import ALWAYS, Stroke, from_rubber, marks, parts
+from waxtwin.ui.model.gauges import ALWAYS, Stroke, from_rubber, marks
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.rooms.pair.chalk_paint import paint_all_chalk
 from waxtwin.ui.rooms.pair.doubt import paint_doubt
-from waxtwin.ui.rooms.pair.floor import Floor
-from waxtwin.ui.rooms.pair.haste import Haste
 from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
 from waxtwin.ui.rooms.pair.stage_clip import StageClip
+from waxtwin.ui.rooms.pair.stage_figure import StageFigure
 from waxtwin.ui.rooms.pair.stage_hands import StageHands
 from waxtwin.ui.rooms.pair.stage_inset import paint_inset
 from waxtwin.ui.rooms.pair.stage_words import paint_words
@@ -42,7 +40,7 @@ from waxtwin.ui.shared.chalk_place import StagePlace
 from waxtwin.ui.shared.framing import Framing, solved_matrix
 from waxtwin.ui.shared.gauge_paint import paint_marks, paint_tag
 from waxtwin.ui.shared.theme import AMBER, TEAL, WAX, colour, side_colour
-from waxtwin.ui.shared.wax_figure import Figure, begin_figure, figure_matrix, paint_figure, paint_shadow
+from waxtwin.ui.shared.wax_figure import figure_matrix
 
 _TRAILS = ("throwing_hand", "head", "pelvis", "lead_knee")
 
@@ -67,8 +65,7 @@ class Stage(QWidget):
         self.beside: Stage | None = None
         self.hands = StageHands(self)
         self.clip = StageClip(self.frame_ready.emit)
-        self._floor = Floor()
-        self._haste = Haste(self, self.update)
+        self.figure = StageFigure(self)
         self._middle: tuple[float, float] | None = None  # of the whole picture, in shares, where a landmark is followed
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(f"{self.key} stage")
@@ -79,7 +76,6 @@ class Stage(QWidget):
         self.frame_ready.connect(self.update)
         desk.listen(lambda _: self.clip.close(), Topic.PAIR)
         desk.listen(lambda _: self._choose_clip(), Topic.PAIR, Topic.DISPLAY, Topic.FIGURES, Topic.OTHERS)
-        desk.listen(lambda _: self._haste.step(desk.clock.time_of(side)), Topic.TIME)
         desk.listen(lambda _: self.update(), *_SHOWN)
 
     # state ---------------------------------------------------------------------------------------------------------
@@ -124,7 +120,7 @@ class Stage(QWidget):
     @property
     def is_estimated(self) -> bool:
         """Whether the figure shows an estimate in space, not what was seen."""
-        return self._in_space() is not None
+        return self.figure.in_space() is not None
 
     @property
     def flips(self) -> bool:
@@ -139,13 +135,13 @@ class Stage(QWidget):
         return bool(stored and stored.delivery.throws == "L")
 
     @property
-    def _looks_left(self) -> bool:
+    def looks_left(self) -> bool:
         """Whether a left-hander is seen."""
         return self.is_left != self.flips
 
     def _as_shown(self, points: np.ndarray) -> np.ndarray:
         """Canonical points, or turned over where a left-hander is seen."""
-        return points * np.array([1.0, -1.0, 1.0]) if self._looks_left else points
+        return points * np.array([1.0, -1.0, 1.0]) if self.looks_left else points
 
     def _nearer(self) -> np.ndarray:
         """Points of the whole picture to points of the stage `(3, 3)`: how near it is looked at."""
@@ -192,16 +188,14 @@ class Stage(QWidget):
             points = None
         else:
             if self.beside is not None:
-                self.beside.begin()
+                self.beside.figure.begin()
             points = self._points(motion, time)
             self._keep_in_middle(points, lambda: self._whole_figure(motion))
             matrix = self.figure_matrix(motion)
-            analysis, ratio = self.desk.pair.analysis(self.side), self.devicePixelRatioF()
-            painter.drawPixmap(0, 0, self._floor.picture(matrix, motion, analysis, self.size(), ratio))
+            painter.drawPixmap(0, 0, self.figure.ground(matrix, motion))
         if matrix is not None and points is not None:
             self.paint_bodies(painter, matrix, points, motion, time)
-            if self._haste.is_on:
-                self.begin(steps=1)
+            self.figure.begin(steps=1)
             paint_inset(painter, self, matrix, points, time)
         paint_all_chalk(painter, self)
         paint_words(painter, self, time, points is not None)
@@ -256,34 +250,10 @@ class Stage(QWidget):
         painter.setOpacity(0.78 if self.clip.clip is not None else 1.0 if over is None else over.own_opacity)
         if over is not None:
             over.clip_own(painter)
-        elif (found := self._in_space()) is not None:
+        elif (found := self.figure.in_space()) is not None:
             paint_doubt(painter, matrix, found, time, self._as_shown)
-        figure = self._figure(motion, time)
-        if self.clip.clip is None and figure.shaded:
-            ground = self._floor.ground(motion, self.desk.pair.analysis(self.side))
-            paint_shadow(painter, matrix, figure, ground)
-        paint_figure(painter, matrix, figure)
+        self.figure.paint(painter, matrix, motion, time)
         painter.restore()
-
-    def _figure(self, motion: Motion, time: float) -> Figure:
-        analysis = self.desk.pair.analysis(self.side)
-        holds = analysis is not None and analysis.holds_ball(time)
-        bones = pose_at(self._moving(motion), time)
-        lit = parts(MEASURES[self.desk.view.lit].gauge) if self.desk.view.lit else ()
-        return Figure(
-            bones, WAX[self.tone], mirrored=self._looks_left, ball=holds, shaded=not self._haste.is_on, lit=lit
-        )
-
-    def begin(self, steps: int = 0) -> None:
-        """Begin to paint the figure that this stage is going to show while others are painted: now, or after as many
-        steps like the last one.
-        """
-        motion = self.motion
-        if motion is None or motion.is_bare or self.shows_clip or self.desk.closeups.follow or not self.isVisible():
-            return
-        time = self.desk.clock.time_of(self.side)
-        figure = self._figure(motion, time + steps * self._haste.stride(time))
-        begin_figure(self, self.figure_matrix(motion), figure)
 
     def _overlay(self, points: np.ndarray) -> Overlay | None:
         """The other side at the instant that it shows itself, laid over the body on this stage."""
@@ -318,20 +288,10 @@ class Stage(QWidget):
 
     def _points(self, motion: Motion, time: float) -> np.ndarray | None:
         """The body `(landmarks, 3)` as shown: canonical, or in its true frame; None outside the track."""
-        points = self._moving(motion).body_at(time)
+        points = self.figure.motion_of(motion).body_at(time)
         if np.isnan(points).all():
             return None
         return self._as_shown(points)
-
-    def _moving(self, motion: Motion) -> Motion:
-        """The motion that the figure shows: as estimated in space, where it is."""
-        found = self._in_space()
-        return motion if found is None else found.motion_on(motion)
-
-    def _in_space(self) -> InSpace | None:
-        """What this throw was estimated to be in space, for a figure to be turned; over a clip it lies as seen."""
-        analysis = self.desk.pair.analysis(self.side)
-        return None if analysis is None or self.shows_clip else analysis.delivery.in_space
 
     def figure_matrix(self, motion: Motion) -> np.ndarray:
         """Projection of the turned figure into this widget, as near as it is looked at."""
@@ -341,7 +301,7 @@ class Stage(QWidget):
         display = self.desk.view.display
         seen = VIEWS[self.camera] if self._second else (display.azimuth, display.elevation)
         azimuth, elevation = map(math.radians, seen)
-        if self._looks_left:
+        if self.looks_left:
             azimuth = math.pi - azimuth  # the open side of a left-hander is the other one
         return figure_matrix((self.width(), self.height()), motion.height, azimuth, elevation)
 
