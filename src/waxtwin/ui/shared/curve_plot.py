@@ -26,6 +26,9 @@ SETS: Mapping[str, tuple[str, ...]] = {
 _NAMED = ("hand_break", "landing", "release")  # the others stand too close together for words
 
 
+_HEADROOM = 0.4  # of what the curves span: room for the stops' names over them
+
+
 class Curves(QWidget):
     """A column of plots on one time axis, milliseconds from landing on the athlete's clock.
 
@@ -66,6 +69,10 @@ class Curves(QWidget):
             first = first or plot
             self._draw_sides(plot, curve, contrast, landing)
             self._mark(plot, contrast.athlete, landing, named=i == 0)
+            if i == 0:
+                plot.getViewBox().disableAutoRange(pg.ViewBox.YAxis)
+                low, high = _extent(curve, contrast, converted(1.0, curve.unit, self.desk.view.imperial)[0])
+                plot.setYRange(low, high + _HEADROOM * (high - low), padding=0.05)
         finish, start = contrast.athlete.time("finish"), contrast.athlete.time("hand_break")
         if first is not None and finish is not None and start is not None:
             first.setXRange((start - landing) * 1000 - 60, (finish - landing) * 1000 + 40, padding=0)
@@ -93,10 +100,17 @@ class Curves(QWidget):
         for stop, time in athlete.event_times.items():
             spelled = named and stop in spoken
             pen = pg.mkPen(colour("thread", 130 if stop in spoken else 60), width=1, style=Qt.PenStyle.DashLine)
-            words = {"position": 0.88, "color": colour("thread"), "anchors": [(0, 0.5), (1, 0.5)]}
+            words = {"position": 0.93, "color": colour("thread"), "anchors": [(0, 0.5), (1, 0.5)]}
             name = EVENTS[stop].short if spelled else None
             line = pg.InfiniteLine((time - landing) * 1000, pen=pen, label=name, labelOpts=words)
             plot.addItem(line, ignoreBounds=True)
+
+
+def _extent(curve: Curve, contrast: Contrast, factor: float) -> tuple[float, float]:
+    """The least and the greatest value of a curve on both sides; 0 and 1 where nothing is known."""
+    both = np.concatenate([curve.values(one) for one in (contrast.athlete, contrast.twin)]) * factor
+    known = both[np.isfinite(both)]
+    return (float(known.min()), float(known.max())) if known.size else (0.0, 1.0)
 
 
 class HandPath(QWidget):

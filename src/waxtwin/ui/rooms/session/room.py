@@ -32,6 +32,11 @@ _INTRO = (
     "Connect a radar gun, force plates or a folder in which clips land, or use the stand-ins that come with the "
     "program. Readings are put together by time; one that failed stays a failure. F1 tells what devices have to say."
 )
+_WAITING = (
+    "1   Say who throws and what, and where the devices are. Without any, the stand-ins show how it goes.\n\n"
+    "2   Begin. Every throw appears here by itself, with its ball speed, forces and clips.\n\n"
+    "3   Type what a device missed. At the end the throws are a set that lies beside the twin, in the log and the plan."
+)
 PITCHES = ("fastball", "curveball", "slider", "changeup", "other")
 
 
@@ -126,6 +131,10 @@ class SessionRoom(Room):
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(len(_COLUMNS) - 1, QHeaderView.ResizeMode.Stretch)
         column.addWidget(self.table, 1)
+        self.waiting = label(_WAITING, role="soft", grow=1)
+        self.waiting.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.waiting.setWordWrap(True)
+        column.addWidget(self.waiting, 1)
         self.summary: QLabel = label("", grow=1)
         self.summary.setWordWrap(True)
         column.addWidget(self.summary)
@@ -173,6 +182,8 @@ class SessionRoom(Room):
                 if item.text() != said:
                     item.setText(said)
                 item.setForeground(colour("caution" if k in line.troubled else "ink"))
+        self.table.setVisible(bool(lines))
+        self.waiting.setVisible(not lines)
         self.summary.setText(summary)
         self.correct.setEnabled(bool(lines))
         self.contrast.setEnabled(ready)
