@@ -16,7 +16,7 @@ from waxtwin.figure.raster import View, paint
 from waxtwin.figure.sculpture import MATERIALS, sculpture
 from waxtwin.figure.shade import wax
 from waxtwin.figure.skeleton import BONE
-from waxtwin.figure.skin import TURNED, Skin, body_pose, placed
+from waxtwin.figure.skin import TURNED, Skin, body_pose, heaviness, placed
 
 SIZE = (300, 320)
 WHOLE = (0, 0, *SIZE)
@@ -202,6 +202,11 @@ def test_a_heavier_body_is_wider_and_no_taller():
     belly = (np.abs(body.points[:, 2] - 0.10) < 0.02) & (np.abs(body.points[:, 0]) < 0.1)
     assert np.ptp(heavy[belly, 0]) > np.ptp(slim[belly, 0]) + 0.02
     assert np.ptp(heavy[:, 2]) == pytest.approx(np.ptp(slim[:, 2]), abs=0.004)
+
+
+def test_a_mass_makes_a_build_only_where_it_is_known():
+    assert heaviness(None, 1.8) == 0.0 and heaviness(64, 1.8) < 0 < heaviness(96, 1.8) < heaviness(120, 1.8)
+    assert heaviness(400, 1.8) == heaviness(300, 1.8), "no figure is blown up"
 
 
 def test_a_body_laid_over_another_is_scaled_and_shifted_whole():

@@ -38,9 +38,10 @@ _BATCH = 25  # copies worked on at a time: small enough to stay in the cache and
 class Delivery:
     """One throw as it came from its files: the track in the true field frame and what is known about it.
 
-    `by_hand` is what somebody said about its stops. The cut-offs that the footage asks for are multiplied by
-    `smoothing`; `in_space` is what one camera's clip was estimated to be in space, where somebody had that done. A bare
-    track has the frames of a clip and no landmarks yet: only what needs none is worked out.
+    `height` and `span` in metres, `mass` in kg. `by_hand` is what somebody said about its stops. The cut-offs that the
+    footage asks for are multiplied by `smoothing`; `in_space` is what one camera's clip was estimated to be in space,
+    where somebody had that done. A bare track has the frames of a clip and no landmarks yet: only what needs none is
+    worked out.
     """
 
     name: str
@@ -54,6 +55,7 @@ class Delivery:
     notes: tuple[str, ...] = ()
     smoothing: float = 1.0
     in_space: InSpace | None = None
+    mass: float | None = None
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,9 @@ import numpy as np
 from waxtwin.figure.pose import pose
 from waxtwin.figure.sculpture import Sculpture, sculpture
 
+_USUAL = 23.5  # kg/m²: the figure as sculpted
+_GIRTH, _BUILDS = 0.0012, (-0.008, 0.022)  # of height
+
 TURNED = np.array([1.0, -1.0, 1.0], np.float32)
 
 
@@ -44,6 +47,13 @@ class Skin:
 def body_pose(landmarks: np.ndarray, height: float) -> np.ndarray:
     """The pose of one canonical body `(landmarks, 3)` in metres, of standing `height` in metres: `(bones, 22)`."""
     return pose(landmarks, height)
+
+
+def heaviness(mass: float | None, height: float) -> float:
+    """How much heavier than a usual athlete a body of `mass` kg and `height` m is, as `Sculpture.built` has it: a unit
+    of body-mass index is worth 2 mm of a tall man's girth all round; 0 where the mass is not known.
+    """
+    return 0.0 if mass is None else float(np.clip((mass / height**2 - _USUAL) * _GIRTH, *_BUILDS))
 
 
 def placed(bones: np.ndarray, scale: float, shift: np.ndarray) -> np.ndarray:

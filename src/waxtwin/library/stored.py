@@ -75,6 +75,7 @@ def assembled(
         notes = [*notes, f"Not in the track: {', '.join(missing).replace('_', ' ')}."]
     delivery = Delivery(
         name=who.name or Path(origin).stem, track=track, throws=who.throws, height=who.height_m, span=who.span_m,
+        mass=who.mass_kg,
         ball_speed=sidecar.ball_speed_mps, by_hand=sidecar.stops_by_hand(), sight=_sight(sidecar),
         notes=tuple(notes),
     )  # fmt: skip

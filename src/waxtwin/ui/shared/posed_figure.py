@@ -14,7 +14,6 @@ from waxtwin.core.analysis import Analysis
 from waxtwin.core.body import Body
 from waxtwin.core.measures import Measure
 from waxtwin.core.motion import Motion
-from waxtwin.figure.moving import pose_at
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.display import VIEWS
 from waxtwin.ui.model.gauges import marks, parts
@@ -46,7 +45,7 @@ def pose(
     seen = math.radians(azimuth), math.radians(elevation)
     matrix = body_matrix(size, points, *seen) if framed else figure_matrix(size, motion.height, *seen)
     standing_out = parts(lit[0].gauge) if lit else ()
-    figure = Figure(pose_at(motion, time), WAX[side], ball=analysis.holds_ball(time), lit=standing_out)
+    figure = Figure.of(analysis, motion, time, WAX[side], lit=standing_out)
     paint_figure(painter, matrix, figure)
     paint_lit(painter, matrix, motion, points, time, lit)
     return matrix

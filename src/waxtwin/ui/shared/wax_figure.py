@@ -13,12 +13,15 @@ from PySide6.QtCore import QRectF
 from PySide6.QtGui import QImage, QPainter, QPixmap
 from PySide6.QtWidgets import QWidget
 
+from waxtwin.core.analysis import Analysis
 from waxtwin.core.camera import look_at, project
+from waxtwin.core.motion import Motion
 from waxtwin.figure.ground import Ground, mound, shadow
+from waxtwin.figure.moving import pose_at
 from waxtwin.figure.raster import Bounds, Picture, View, paint
 from waxtwin.figure.shade import wax
 from waxtwin.figure.skeleton import BONES
-from waxtwin.figure.skin import Skin
+from waxtwin.figure.skin import Skin, heaviness
 
 _DISTANCE = 7.5  # m: how far the figures are looked at from
 _FILLS = (0.74, 0.72)  # of a picture's width and height: one body in it
@@ -26,7 +29,8 @@ _LEAST = 0.9  # m that a picture shows at least: seen from above, a body that st
 
 _SMALL = 200.0  # px: a smaller figure is painted twice as large and drawn together
 _LARGE = 430.0  # px: a taller figure shows the light mesh's corners
-Wish = tuple[bytes, bool, bytes, str, Bounds, bool, bool, tuple[str, ...]]
+Body = tuple[bytes, bool, float]
+Wish = tuple[Body, bytes, str, Bounds, bool, bool, tuple[str, ...]]
 _KEPT = 12  # figures and pictures: what a window shows at once, and the step before
 
 
@@ -47,7 +51,7 @@ def figure_matrix(size: tuple[int, int], height: float, azimuth: float, elevatio
 class Figure:
     """A body to be painted: its pose `bones` (bones, 22) as `waxtwin.figure` has it, its wax `base` as #rrggbb, whether
     it is `mirrored`, has the `ball` in the hand, whether its parts darken each other (`shaded`), and the bones, by how
-    their names begin, that stand out (`lit`).
+    their names begin, that stand out (`lit`); `heaviness` as `waxtwin.figure` has it.
     """
 
     bones: np.ndarray
@@ -56,11 +60,22 @@ class Figure:
     ball: bool = False
     shaded: bool = True
     lit: tuple[str, ...] = ()
+    heaviness: float = 0.0
+
+    @classmethod
+    def of(
+        cls, analysis: Analysis, motion: Motion, time: float, base: str, *, mirrored: bool = False,
+        shaded: bool = True, lit: tuple[str, ...] = (),
+    ) -> Figure:  # fmt: skip
+        """A throw's figure at an instant (s), moving as `motion` does."""
+        build = heaviness(analysis.delivery.mass, motion.height)
+        return cls(pose_at(motion, time), base, mirrored, analysis.holds_ball(time), shaded, lit, build)
 
     def wish(self, matrix: np.ndarray, fine: float, bounds: Bounds) -> Wish:
         """Everything that its picture hangs on, through a projection (3, 4) to a painter's units of `fine` pixels."""
         finer = np.diag([fine, fine, 1.0]) @ matrix
-        return self.bones.tobytes(), self.mirrored, finer.tobytes(), self.base, bounds, self.ball, self.shaded, self.lit
+        body = (self.bones.tobytes(), self.mirrored, self.heaviness)
+        return body, finer.tobytes(), self.base, bounds, self.ball, self.shaded, self.lit
 
 
 def body_matrix(size: tuple[int, int], points: np.ndarray, azimuth: float, elevation: float) -> np.ndarray:
@@ -107,7 +122,7 @@ def paint_shadow(painter: QPainter, matrix: np.ndarray, figure: Figure, ground: 
     """Paint the shadow of the same body on the ground that it stands on."""
     fine, bounds = _pixels(painter)
     finer = np.diag([fine, fine, 1.0]) @ matrix
-    found = _shadow(figure.bones.tobytes(), figure.mirrored, finer.tobytes(), ground, bounds)
+    found = _shadow((figure.bones.tobytes(), figure.mirrored, figure.heaviness), finer.tobytes(), ground, bounds)
     if found is None:
         return
     dark, box = found
@@ -153,15 +168,16 @@ def _lay(painter: QPainter, picture: Picture, fine: float) -> None:
 
 
 @lru_cache(maxsize=_KEPT)
-def _skin(pose: bytes, mirrored: bool, fine: bool) -> Skin | None:
+def _skin(body: Body, fine: bool) -> Skin | None:
+    pose, mirrored, build = body
     bones = np.frombuffer(pose, np.float32).reshape(len(BONES), -1)
-    return None if np.isnan(bones).all() else Skin.posed(bones, mirrored=mirrored, fine=fine)
+    return None if np.isnan(bones).all() else Skin.posed(bones, mirrored=mirrored, fine=fine, heaviness=build)
 
 
 def _painted(wish: Wish) -> Picture | None:
-    pose, mirrored, matrix, base, bounds, ball, shaded, lit = wish
+    body, matrix, base, bounds, ball, shaded, lit = wish
     view = _view(matrix)
-    skin = _skin(pose, mirrored, _tall(pose, view) > _LARGE)
+    skin = _skin(body, _tall(body[0], view) > _LARGE)
     return None if skin is None else paint(skin, view, wax(base, lit), bounds, ball=ball, shaded=shaded)
 
 
@@ -195,10 +211,8 @@ _PICTURES = _Pictures()
 
 
 @lru_cache(maxsize=_KEPT)
-def _shadow(
-    pose: bytes, mirrored: bool, matrix: bytes, ground: Ground, bounds: Bounds
-) -> tuple[np.ndarray, Bounds] | None:
-    skin = _skin(pose, mirrored, False)
+def _shadow(body: Body, matrix: bytes, ground: Ground, bounds: Bounds) -> tuple[np.ndarray, Bounds] | None:
+    skin = _skin(body, False)
     return None if skin is None else shadow(skin, _view(matrix), ground.at, bounds)
 
 

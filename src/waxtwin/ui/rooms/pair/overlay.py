@@ -18,7 +18,7 @@ _FAR = 10_000.0  # px: taller than any stage
 @dataclass(frozen=True)
 class Placed:
     """The other body as laid over: its pose `bones` (bones, 22) there, its field's `scale` and `shift` (3,), the signs
-    `turned` (3,) that bring canonical points to how this stage shows them, its `height` in metres, its wax.
+    `turned` (3,) that bring canonical points to how this stage shows them, its `height` in metres, its wax, its build.
     """
 
     bones: np.ndarray
@@ -27,6 +27,7 @@ class Placed:
     turned: np.ndarray
     height: float
     wax: str
+    heaviness: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -79,7 +80,9 @@ class Overlay:
         self._clip_other(painter)
         painter.setOpacity(self._opacity)
         body = self.body
-        paint_figure(painter, matrix, Figure(body.bones, body.wax, mirrored=bool(body.turned[1] < 0)))
+        paint_figure(
+            painter, matrix, Figure(body.bones, body.wax, mirrored=bool(body.turned[1] < 0), heaviness=body.heaviness)
+        )
         painter.restore()
 
     def paint_frame(self, painter: QPainter, matrix: np.ndarray, frame: Frame | None) -> None:

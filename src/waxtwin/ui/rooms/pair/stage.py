@@ -22,7 +22,7 @@ from waxtwin.core.landmarks import INDEX
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
 from waxtwin.figure.moving import pose_at
-from waxtwin.figure.skin import placed
+from waxtwin.figure.skin import heaviness, placed
 from waxtwin.ui.model.desk import SECOND, Desk
 from waxtwin.ui.model.display import BESIDE, VIEW_NAMES, VIEWS
 from waxtwin.ui.model.gauges import ALWAYS, Stroke, from_rubber, marks
@@ -267,7 +267,8 @@ class Stage(QWidget):
                                matched=display.matched)  # fmt: skip
         turned = self._as_shown(np.ones(3))
         bones = placed(pose_at(other.motion, self.desk.clock.time_of(other_side)), scale, shift)
-        body = Placed(bones, scale, shift, turned, other.motion.height * scale, WAX[other_side])
+        body = Placed(bones, scale, shift, turned, other.motion.height * scale, WAX[other_side],
+                      heaviness(other.delivery.mass, other.motion.height))  # fmt: skip
         return Overlay(body, display.fade, display.split, self.width())
 
     def _other_frame(self) -> Frame | None:

@@ -10,7 +10,6 @@ from PySide6.QtGui import QPainter, QPixmap
 from waxtwin.core.estimated import InSpace
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
-from waxtwin.figure.moving import pose_at
 from waxtwin.ui.model.gauges import parts
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.rooms.pair.floor import Floor
@@ -68,10 +67,9 @@ class StageFigure:
         begin_figure(stage, stage.figure_matrix(motion), figure)
 
     def _at(self, motion: Motion, time: float) -> Figure:
-        analysis = self._desk.pair.analysis(self._stage.side)
-        lit = self._desk.view.lit
-        return Figure(
-            pose_at(self.motion_of(motion), time), WAX[self._stage.tone], mirrored=self._stage.looks_left,
-            ball=analysis is not None and analysis.holds_ball(time), shaded=not self._haste.is_on,
-            lit=parts(MEASURES[lit].gauge) if lit else (),
+        analysis, lit = self._desk.pair.analysis(self._stage.side), self._desk.view.lit
+        assert analysis is not None  # there is a motion
+        return Figure.of(
+            analysis, self.motion_of(motion), time, WAX[self._stage.tone], mirrored=self._stage.looks_left,
+            shaded=not self._haste.is_on, lit=parts(MEASURES[lit].gauge) if lit else (),
         )  # fmt: skip
