@@ -20,8 +20,9 @@ demo: setup
 	else echo "There is no display, so every room of the demo is rendered to docs/screenshots instead."; \
 	$(BIN)/waxtwin demo --pictures docs/screenshots; fi
 
+# in a library of their own: the demo that somebody opened keeps what it was made of
 pictures: setup
-	@$(BIN)/waxtwin demo --pictures docs/screenshots
+	@XDG_DATA_HOME="$$(mktemp -d)" $(BIN)/waxtwin demo --pictures docs/screenshots
 
 lint: setup
 	$(BIN)/ruff check src tests benchmarks tools

@@ -21,6 +21,7 @@ def show(app: App, camera: Camera) -> None:
     clock, view = app.desk.clock, app.desk.view
     app.go_to("Pair")
     view.show(shown="figure")
+    clock.hold("foot_contact")
     view.select("landing_trunk_tilt")
     camera.shoot("pair")
     _marked(app, camera)
