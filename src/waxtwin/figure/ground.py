@@ -85,23 +85,20 @@ def shadow(skin: Skin, view: View, rise: Rise, bounds: Bounds) -> tuple[np.ndarr
     """The figure's shadow on the ground: how dark it is (rows, columns) uint8, and the pixels that it covers as left,
     top, width, height; None where it is outside.
     """
-    body, points = skin.body, skin.points
-    with np.errstate(invalid="ignore"):
-        over = np.maximum(points[:, 2] - rise(points[:, 0]), 0)
+    points = skin.points
+    if not skin.is_known:
+        return None
+    over = np.maximum(points[:, 2] - rise(points[:, 0]), 0)
     fallen = np.stack([points[:, 0] + _LEAN[0] * over, points[:, 1] + _LEAN[1] * over], axis=1)
     on_it = np.column_stack([fallen, rise(fallen[:, 0])]).astype(np.float32)
     flat, depth = view.project(on_it)
     flat = flat / _COARSE
-    whole = np.asarray(np.isfinite(flat).all(axis=1))
-    if not whole.any() or float(np.nanmin(depth)) < 0.1:
-        return None
-    low = np.maximum(np.floor(flat[whole].min(axis=0) - 6), np.array(bounds[:2]) // _COARSE).astype(int)
-    high = np.minimum(np.ceil(flat[whole].max(axis=0) + 6), np.array(bounds[2:]) // _COARSE + 1).astype(int)
+    low = np.maximum(np.floor(flat.min(axis=0) - 6), np.array(bounds[:2]) // _COARSE).astype(int)
+    high = np.minimum(np.ceil(flat.max(axis=0) + 6), np.array(bounds[2:]) // _COARSE + 1).astype(int)
     width, height = (high - low).tolist()
-    if width <= 0 or height <= 0:
+    if width <= 0 or height <= 0 or float(depth.min()) < 0.1:
         return None
-    faces = body.faces[whole[body.faces].all(axis=1)]
-    covered = depth_of(np.nan_to_num(flat - low), np.nan_to_num(depth, nan=1.0), faces, (width, height))
+    covered = depth_of(flat - low, depth, skin.body.faces, (width, height))
     near, around = cv2.blur(covered, (3, 3)), cv2.GaussianBlur(covered, (0, 0), 2.6)
     dark = cv2.addWeighted(near, _HARD, around, _SOFT, 0)
     return dark, (int(low[0]) * _COARSE, int(low[1]) * _COARSE, width * _COARSE, height * _COARSE)

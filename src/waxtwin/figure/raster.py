@@ -73,27 +73,23 @@ class Picture:
 def paint(
     skin: Skin, view: View, shader: Shader, bounds: Bounds, *, ball: bool = True, shaded: bool = True
 ) -> Picture | None:
-    """The figure's cut-out of what lies within `bounds`; None where it is outside.
+    """The figure's cut-out of what lies within `bounds`; None where it is outside, or not known at all.
 
     `ball` while it is in the hand; `shaded` whether parts darken each other.
     """
     body, points, normals = skin.body, skin.points, skin.normals
     flat, depth = view.project(points)
-    box = _box(flat, bounds)
-    if box is None or float(np.nanmin(depth)) < 0.1:
+    box = _box(flat, bounds) if skin.is_known and float(depth.min()) > 0.1 else None
+    if box is None:
         return None
     left, top, width, height = box
     place = flat - np.array([left, top], np.float32)
     faces, front = body.faces, _front(place, body.faces, skin.mirrored)
     if not ball:
         front &= body.face_material != _BALL
-    whole = np.isfinite(place).all(axis=1)
-    if not whole.all():
-        front &= whole[faces].all(axis=1)
-        place, depth = np.nan_to_num(place), np.nan_to_num(depth, nan=_FAR)
-    lit = _reached(skin, view.turn) if shaded and whole.all() else 1.0
-    in_picture = np.nan_to_num(normals @ view.turn.T.astype(np.float32))
-    colours = shader(in_picture, body, lit) * (_MADE_UP + (1 - _MADE_UP) * np.nan_to_num(skin.seen))[:, None]
+    lit = _reached(skin, view.turn) if shaded else 1.0
+    in_picture = normals @ view.turn.T.astype(np.float32)
+    colours = shader(in_picture, body, lit) * (_MADE_UP + (1 - _MADE_UP) * skin.seen)[:, None]
     picture, buffer = triangles(place, depth, faces[front], colours, (width, height))
     pixels = cv2.cvtColor(cv2.convertScaleAbs(picture, alpha=255), cv2.COLOR_BGR2BGRA)
     pixels[..., 3] = _covered(buffer)
@@ -128,10 +124,8 @@ def _covered(buffer: np.ndarray) -> np.ndarray:
 
 def _box(flat: np.ndarray, bounds: Bounds) -> Bounds | None:
     """Left, top, width and height of what is seen of the points."""
-    if not np.isfinite(flat).any():
-        return None
-    low = np.maximum(np.floor(np.nanmin(flat, axis=0) - 2), bounds[:2]).astype(int)
-    high = np.minimum(np.ceil(np.nanmax(flat, axis=0) + 2), bounds[2:]).astype(int)
+    low = np.maximum(np.floor(flat.min(axis=0) - 2), bounds[:2]).astype(int)
+    high = np.minimum(np.ceil(flat.max(axis=0) + 2), bounds[2:]).astype(int)
     width, height = (high - low).tolist()
     return None if width <= 0 or height <= 0 else (int(low[0]), int(low[1]), width, height)
 

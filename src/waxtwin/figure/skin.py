@@ -27,6 +27,11 @@ class Skin:
     seen: np.ndarray
     mirrored: bool
 
+    @property
+    def is_known(self) -> bool:
+        """Whether there is a body at all: a pose is known whole or not."""
+        return bool(np.isfinite(self.points[0]).all())
+
     @classmethod
     def posed(cls, bones: np.ndarray, *, mirrored: bool = False, fine: bool = True, heaviness: float = 0.0) -> Skin:
         """The surface whose bones lie so `(bones, 22)`, as `waxtwin.figure.pose` has it.
