@@ -34,7 +34,9 @@ def said_at(measure: Measure, landing: str) -> str:
     """A measure's name with its stop, unless the name tells that itself."""
     at = LANDING[landing] if measure.at == "landing" else measure.at
     stop = EVENTS[at].short if at in ORDER else ""
-    return f"{measure.label}, {stop}" if stop and not _NAMED & set(measure.label.lower().split()) else measure.label
+    said = measure.label.lower()
+    told = not stop or stop in said or _NAMED & set(said.split())
+    return measure.label if told else f"{measure.label}, {stop}"
 
 
 @dataclass(frozen=True)
