@@ -98,6 +98,9 @@ def test_from_the_page_into_a_log(desk_window, qtbot):
     row = next(n for n in range(due.table.rowCount()) if due.table.item(n, 0).text() == "Wren Tollander")
     assert FOCUS.title in due.table.item(row, 4).text() and "due since" in due.table.item(row, 1).text()
     assert not due.opens.isEnabled()
+    due.table.item(row, 0).setText("as it was")
+    app.desk.pair.set_landing("plant")  # other figures: everybody is looked at again
+    qtbot.waitUntil(lambda: due.table.item(row, 0).text() == "Wren Tollander" and not app.jobs.busy, timeout=60000)
     due.table.selectRow(row)
     due.opens.click()
     assert app.plan.view == "log" and app.plan.flow.athlete == wren

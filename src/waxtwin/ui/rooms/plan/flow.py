@@ -63,6 +63,7 @@ class PlanFlow(QObject):
         room.due.chosen.connect(self._open_log)
         desk = context.desk
         desk.listen(self._lie, Topic.PAIR)
+        desk.listen(lambda _: self.see_who_is_due(), Topic.LANDING)
         desk.listen(lambda _: self.show(), Topic.EXPLANATION, Topic.UNITS, Topic.LANDING, Topic.FIGURES, Topic.THROWS)
         context.library.listed.connect(self.read)
 
