@@ -6,7 +6,7 @@ import numpy as np
 
 from waxtwin.core.motion import Motion
 from waxtwin.figure.filled import bridged
-from waxtwin.figure.pose import COLUMNS, pose
+from waxtwin.figure.pose import COLUMNS, pose, seen_bones
 from waxtwin.figure.skeleton import BONES
 
 _RATE = 240.0  # poses a second: bones turn by so little between two that those may be mixed
@@ -27,11 +27,22 @@ def pose_at(motion: Motion, time: float) -> np.ndarray:
 
 
 def _table(motion: Motion) -> np.ndarray:
-    """Poses in even steps `(poses, bones, 21)`."""
+    """Poses in even steps `(poses, bones, 22)`."""
+    bodies = _bodies(motion)
+    found = pose(bridged(bodies), motion.height)
+    found[..., -1:] = seen_bones(bodies)
+    anybody = np.isfinite(bodies).all(axis=-1).any(axis=1)
+    return np.where(anybody[:, None, None], found, np.float32(np.nan))
+
+
+def _bodies(motion: Motion) -> np.ndarray:
+    """The bodies `(poses, landmarks, 3)` at even steps: the frames themselves, where these come often enough."""
+    count = len(motion.times)
+    if _RATE / 1.2 < motion.rate < 1.5 * _RATE and count <= _MOST:
+        bodies = motion.points[0].copy()
+        if motion.flat is not None:
+            bodies[..., motion.flat] = 0.0
+        return np.asarray(bodies)
     first, last = float(motion.times[0]), float(motion.times[-1])
     count = int(np.clip((last - first) * _RATE, 1, _MOST - 1)) + 1
-    bodies = np.stack([motion.body_at(t) for t in np.linspace(first, last, count)])
-    seen = np.isfinite(bodies).all(axis=-1)
-    found = pose(bridged(bodies), motion.height)
-    found[..., -1:] = pose(bodies, motion.height)[..., -1:]
-    return np.where(seen.any(axis=1)[:, None, None], found, np.nan).astype(np.float32)
+    return np.stack([motion.body_at(t) for t in np.linspace(first, last, count)])

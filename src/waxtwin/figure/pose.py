@@ -106,7 +106,7 @@ def pose(points: np.ndarray, height: float) -> np.ndarray:
 
     What is missing is made up (`filled`); without shoulders or hips there is no figure, and all is NaN.
     """
-    seen = _seen(points)
+    seen = seen_bones(points)
     points = filled(points, height)
     bones = _Bones(points.shape[:-2])
     pelvis, chest = _place_trunk(bones, points, height)
@@ -127,7 +127,7 @@ def pose(points: np.ndarray, height: float) -> np.ndarray:
     return np.where(trunk[..., None, None], found, np.float32(np.nan))
 
 
-def _seen(points: np.ndarray) -> np.ndarray:
+def seen_bones(points: np.ndarray) -> np.ndarray:
     """Whether the landmarks that each bone hangs on are known `(..., bones, 1)`: 1 or 0; the trunk counts as known."""
     known = np.isfinite(points).all(axis=-1)
     out = np.ones((*points.shape[:-2], len(rest.BONES)), np.float32)
