@@ -335,8 +335,8 @@ def test_every_room_fits_a_small_screen_and_large_type(desk_window, qtbot, width
             app.window.resize(width, height)
             qtbot.wait(30)
             smallest = app.window.minimumSizeHint()
-            assert smallest.width() <= width and smallest.height() <= height, (room.title, smallest)
-            assert (app.window.width(), app.window.height()) == (width, height), room.title
+            assert smallest.width() <= width and smallest.height() <= height, (title, smallest)
+            assert (app.window.width(), app.window.height()) == (width, height), title
     finally:
         theme.apply("light", 0)
 

@@ -124,11 +124,10 @@ class GapRoom(Room):
         row.addWidget(speaking)
         return row
 
-    def _make_pages(self) -> QHBoxLayout:
-        row = QHBoxLayout()
+    def _make_pages(self) -> FlowLayout:
+        row = FlowLayout(spread=True)
         self.pages = Choice("", tuple(_VIEWS.items()), self.turn_to)
         row.addWidget(self.pages)
-        row.addStretch(1)
         self.in_words = QToolButton()
         self.in_words.setText("In words")
         self.in_words.setCheckable(True)
