@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -11,7 +11,7 @@ from waxtwin.core.units import converted, figure
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.shared.theme import colour, font
 
-_HEIGHT, _LEAST, _ENDS = 100, 66, 132  # px
+_HEIGHT, _ENDS = 100, 132  # px
 _WORDS = 18.0  # px of a line of words
 _WIDE = 0.46  # of a link's place: its bar
 
@@ -23,12 +23,8 @@ class ChainStrip(QWidget):
         super().__init__()
         self.desk = desk
         self.ledger: Ledger | None = None
-        self.setMinimumHeight(_LEAST)
-        self.setMaximumHeight(_HEIGHT)
+        self.setFixedHeight(_HEIGHT)
         self.setAccessibleName("where along the chain speed is lost")
-
-    def sizeHint(self) -> QSize:
-        return QSize(600, _HEIGHT)
 
     def show_account(self, ledger: Ledger | None) -> None:
         """Draw this account."""
