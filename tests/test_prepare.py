@@ -456,24 +456,6 @@ def test_the_athlete_dialog_keeps_hands_out_and_erases(desk_window, qtbot, tmp_p
     assert "athlete" not in app.desk.pair.stored  # what was on the desk went with it
 
 
-def test_tags_search_and_removal_on_the_bench(desk_window, qtbot, monkeypatch):
-    app = desk_window()
-    app.go_to("Bench")
-    bench = app.bench
-    bench.select(1)
-    monkeypatch.setattr("waxtwin.ui.rooms.bench.room.QInputDialog.getItem", lambda *a, **k: ("cold day", True))
-    qtbot.mouseClick(bench._more["tag"], Qt.MouseButton.LeftButton)
-    assert bench.tag.findText("cold day") > 0 and bench.selected_ids() == [1]
-    qtbot.keyClicks(bench.search, "cold")
-    assert [e.id for e in bench.model.entries] == [1]
-    bench.search.clear()
-    bench.select(2)
-    qtbot.mouseClick(bench._more["remove"], Qt.MouseButton.LeftButton)
-    assert len(bench.model.entries) == 3
-    app.actions["undo"].trigger()
-    assert len(bench.model.entries) == 4
-
-
 def test_backup_and_restore_from_the_menu(desk_window, qtbot, monkeypatch):
     app = desk_window()
     app.actions["back_up"].trigger()

@@ -23,7 +23,7 @@ from PySide6.QtWidgets import (
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.rooms.bench.entry_model import WIDE, EntryModel
 from waxtwin.ui.rooms.bench.flow import BenchFlow
-from waxtwin.ui.rooms.bench.pitcher_delegate import PitcherDelegate
+from waxtwin.ui.rooms.bench.throw_tree import PitcherDelegate, ThrowTree
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.flow_layout import FlowLayout
 from waxtwin.ui.shared.room import Room
@@ -124,7 +124,7 @@ class BenchRoom(Room):
         return row
 
     def _make_table(self) -> QTreeView:
-        table = QTreeView()
+        table = ThrowTree()
         table.setModel(self.model)
         table.setItemDelegate(PitcherDelegate(table))
         table.setSelectionMode(QTreeView.SelectionMode.ExtendedSelection)

@@ -1,15 +1,25 @@
-"""How a pitcher's row is painted: the name, and softly beside it what there is of them."""
+"""The tree of pitchers and throws: its keys, and how a pitcher's row is painted."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, Qt
-from PySide6.QtGui import QFont, QFontMetricsF, QPainter
-from PySide6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem
+from PySide6.QtCore import QEvent, QModelIndex, QPersistentModelIndex, QRectF, Qt
+from PySide6.QtGui import QFont, QFontMetricsF, QKeyEvent, QPainter
+from PySide6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QTreeView
 
 from waxtwin.ui.rooms.bench.entry_model import SUMMARY
 from waxtwin.ui.shared.theme import colour, font
 
 _BETWEEN = 16.0  # px
+_OPENING = (Qt.Key.Key_Left, Qt.Key.Key_Right)
+
+
+class ThrowTree(QTreeView):
+    """A tree whose arrows open and close its rows, though the window has uses of its own for them."""
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and event.key() in _OPENING:
+            event.accept()
+        return super().event(event)
 
 
 class PitcherDelegate(QStyledItemDelegate):

@@ -1,0 +1,46 @@
+"""The Bench as an analyst uses it: throws by pitcher and session, searched, tagged, removed."""
+
+from dataclasses import replace
+
+from PySide6.QtCore import Qt
+
+
+def test_tags_search_and_removal_on_the_bench(desk_window, qtbot, monkeypatch):
+    app = desk_window()
+    app.go_to("Bench")
+    bench = app.bench
+    bench.select(1)
+    monkeypatch.setattr("waxtwin.ui.rooms.bench.room.QInputDialog.getItem", lambda *a, **k: ("cold day", True))
+    qtbot.mouseClick(bench._more["tag"], Qt.MouseButton.LeftButton)
+    assert bench.tag.findText("cold day") > 0 and bench.selected_ids() == [1]
+    qtbot.keyClicks(bench.search, "cold")
+    assert [e.id for e in bench.model.entries] == [1]
+    bench.search.clear()
+    bench.select(2)
+    qtbot.mouseClick(bench._more["remove"], Qt.MouseButton.LeftButton)
+    assert len(bench.model.entries) == 3
+    app.actions["undo"].trigger()
+    assert len(bench.model.entries) == 4
+
+
+def test_a_long_library_opens_a_pitcher_at_a_time_and_a_search_all_that_it_finds(desk_window, qtbot):
+    app = desk_window()
+    app.go_to("Bench")
+    bench, first = app.bench, app.library.entries[0]
+    app.library.entries = [
+        replace(first, id=100 * who + n, athlete_id=who, name=f"Pitcher {who:02d}", recorded=f"2026-1{n % 2}-0{n % 3 + 1}")
+        for who in range(1, 41) for n in range(who % 7 + 5)
+    ]  # fmt: skip
+    bench.fill()
+    model, table = bench.model, bench.table
+    assert model.rowCount() == 40 and not any(table.isExpanded(model.index(n, 0)) for n in range(40))
+    at = model.index(0, 0)
+    table.setCurrentIndex(at)
+    qtbot.keyClick(table, Qt.Key.Key_Right)
+    assert table.isExpanded(at)
+    dates = [model.entry(model.index(n, 0, at)).recorded for n in range(model.rowCount(at))]
+    assert dates == sorted(dates, reverse=True), "the newest session first"
+    qtbot.keyClicks(bench.search, "Pitcher 07")
+    assert model.rowCount() == 1 and table.isExpanded(model.index(0, 0))
+    bench.search.clear()
+    assert [n for n in range(40) if table.isExpanded(model.index(n, 0))] == [0], "as it was left"
