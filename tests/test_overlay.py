@@ -4,13 +4,16 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QApplication, QWidget
 
 from conftest import clean
 from waxtwin.core.body import Body
 from waxtwin.core.ghost import ORIGINS, laid_over
 from waxtwin.core.landmarks import INDEX
+from waxtwin.figure.moving import pose_at
 from waxtwin.ui.model.pair_state import SIDES
+from waxtwin.ui.shared import wax_figure
 
 
 def bodies(time="release"):
@@ -119,3 +122,25 @@ def test_stages_alone_and_back(desk_window):
     assert not app.pair.panel.isVisible() and app.pair.stages["twin"].isVisible() and app.pair.seam.isVisible()
     app.actions["alone"].trigger()
     assert not app.window.isFullScreen() and app.window.rail.isVisible() and app.pair.panel.isVisible()
+
+
+def test_what_was_begun_is_what_is_painted_on_small_stages_too(qtbot):
+    motion, painted = clean("wren").motion, []
+    figure = wax_figure.Figure(pose_at(motion, 2.0), "#D59A3C")
+
+    class Small(QWidget):
+        def paintEvent(self, event):  # noqa: N802
+            painter = QPainter(self)
+            wax_figure.paint_figure(painter, self.matrix, figure)
+            painter.end()
+            painted.append(len(wax_figure._PICTURES._begun))
+
+    for size in (150, 420):
+        widget = Small()
+        qtbot.addWidget(widget)
+        widget.resize(size, size)
+        widget.matrix = wax_figure.figure_matrix((size, size), motion.height, 0.0, 0.1)
+        wax_figure._PICTURES._begun.clear()
+        wax_figure.begin_figure(widget, widget.matrix, figure)
+        widget.grab()
+        assert painted[-1] == 1, "nothing was painted that nobody sees"

@@ -25,6 +25,7 @@ from waxtwin.figure.skeleton import (
     THIGH,
     UPPER_ARM,
 )
+from waxtwin.figure.turns import smooth
 
 _WRIST, _ANKLE = UPPER_ARM + FOREARM, THIGH + SHANK  # along the arm and the leg
 # along a limb, where its trunk, its half-way bone at the root, and so on to its end lead
@@ -52,12 +53,6 @@ def bone_weights(points: np.ndarray, part: Part) -> np.ndarray:
     if part.name in ("sock", "shoe"):
         out = _below_knee(points, part)
     return np.asarray(out / out.sum(axis=1, keepdims=True))
-
-
-def smooth(low: float, high: float, x: np.ndarray) -> np.ndarray:
-    """0 to 1 between two values, smooth at both ends; falls where `high` is below `low`."""
-    t = np.clip((x - low) / (high - low), 0, 1)
-    return np.asarray(t * t * (3 - 2 * t))
 
 
 def _along(x: np.ndarray, knots: Sequence[float]) -> np.ndarray:

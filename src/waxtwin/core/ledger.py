@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import accumulate
 
 import numpy as np
 
@@ -36,6 +37,11 @@ class Link:
     resolution: float | None
     ratio: float | None
 
+    @property
+    def is_level(self) -> bool:
+        """Whether its share is known to be no larger than what can be told apart."""
+        return self.resolution is not None and abs(self.contribution) <= self.resolution
+
 
 @dataclass(frozen=True)
 class Ledger:
@@ -53,6 +59,11 @@ class Ledger:
     broken_at: str | None
     story: str
     figures: Mapping[str, float]
+
+    @property
+    def levels(self) -> tuple[float, ...]:
+        """The speeds from the athlete's to the twin's, one more than there are links."""
+        return tuple(accumulate((link.contribution for link in self.links), initial=self.athlete))
 
     def told(self, say: Callable[[float], str]) -> str:
         """The story with its speeds as `say` words them."""

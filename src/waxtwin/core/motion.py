@@ -122,9 +122,16 @@ class Motion:
 
     def body_at(self, time: float) -> np.ndarray:
         """The body `(landmarks, 3)` at one instant to be drawn: the axis that is not seen counts as 0."""
-        points = self.sample(self.points, np.array([time]))[0]
+        return self._drawn(self.sample(self.points, np.array([time]))[0])
+
+    @property
+    def bodies(self) -> np.ndarray:
+        """The bodies `(frames, landmarks, 3)` of all frames, to be drawn like `body_at`."""
+        return self._drawn(self.points[0].copy())
+
+    def _drawn(self, points: np.ndarray) -> np.ndarray:
         if self.flat is not None:
-            points[:, self.flat] = 0.0
+            points[..., self.flat] = 0.0
         return np.asarray(points)
 
     def own_length(self, first: str, last: str) -> float:

@@ -16,8 +16,6 @@ _CHAINS = {"shoulder": ("elbow", "wrist", "hand"), "hip": ("knee", "ankle", "hee
 _FACE = 0.055  # of height: from the middle of the head to the nose
 _HEEL, _TOE, _SOLE = -0.035, 0.105, 0.039  # of height: how far ahead of the ankle, and how far below it
 _CROWN = 0.118  # of height: the middle of the head over the shoulders
-
-
 # what each landmark hangs on, those first that others hang on
 _HANGS_ON = (
     ("drive_hip", "lead_hip"), ("lead_hip", "drive_hip"),
@@ -86,8 +84,8 @@ def _ends(out: np.ndarray, height: float) -> None:
 
     chest = (at("throwing_shoulder") + at("glove_shoulder")) / 2
     up = unit(chest - (at("drive_hip") + at("lead_hip")) / 2)
-    ahead = unit(cross(up, at("throwing_shoulder") - at("glove_shoulder")))
     aside = unit(at("throwing_shoulder") - at("glove_shoulder"))
+    ahead = unit(cross(up, aside))
     for side, sign in (("throwing", 1.0), ("glove", -1.0)):
         fill(f"{side}_elbow", at(f"{side}_shoulder") + UPPER_ARM * height * unit(0.3 * sign * aside - up))
         fill(f"{side}_wrist", at(f"{side}_elbow") + FOREARM * height * unit(ahead - 0.3 * sign * aside + 0.2 * up))

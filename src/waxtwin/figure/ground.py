@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from waxtwin.figure.raster import Bounds, Picture, View, depth_of, triangles
+from waxtwin.figure.raster import Bounds, Picture, View, coverage, triangles
 from waxtwin.figure.skin import Skin
+from waxtwin.figure.turns import smooth
 
 _RINGS, _SPOKES = 26, 72
 _LONG, _WIDE = 2.0, 1.5  # m: the mound's half length and half width
@@ -65,8 +66,7 @@ def _mesh(ground: Ground) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     grid = np.arange(x.size).reshape(x.shape)
     squares = np.stack([grid[:-1, :-1], grid[1:, :-1], grid[1:, 1:], grid[:-1, 1:]], axis=-1).reshape(-1, 4)
     faces = np.concatenate([squares[:, [0, 1, 2]], squares[:, [0, 2, 3]]]).astype(np.int32)
-    t = np.clip((edge - _FADES[0]) / (_FADES[1] - _FADES[0]), 0, 1)
-    return np.stack([x, y, z], axis=-1).reshape(-1, 3), faces, (0.9 * (1 - t * t * (3 - 2 * t))).ravel()
+    return np.stack([x, y, z], axis=-1).reshape(-1, 3), faces, (0.9 * (1 - smooth(*_FADES, edge))).ravel()
 
 
 def _lit(points: np.ndarray) -> np.ndarray:
@@ -98,7 +98,7 @@ def shadow(skin: Skin, view: View, rise: Rise, bounds: Bounds) -> tuple[np.ndarr
     width, height = (high - low).tolist()
     if width <= 0 or height <= 0 or float(depth.min()) < 0.1:
         return None
-    covered = depth_of(flat - low, depth, skin.body.faces, (width, height))
+    covered = coverage(flat - low, depth, skin.body.faces, (width, height))
     near, around = cv2.blur(covered, (3, 3)), cv2.GaussianBlur(covered, (0, 0), 2.6)
     dark = cv2.addWeighted(near, _HARD, around, _SOFT, 0)
     return dark, (int(low[0]) * _COARSE, int(low[1]) * _COARSE, width * _COARSE, height * _COARSE)

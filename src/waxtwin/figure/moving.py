@@ -37,12 +37,8 @@ def _table(motion: Motion) -> np.ndarray:
 
 def _bodies(motion: Motion) -> np.ndarray:
     """The bodies `(poses, landmarks, 3)` at even steps: the frames themselves, where these come often enough."""
-    count = len(motion.times)
-    if _RATE / 1.2 < motion.rate < 1.5 * _RATE and count <= _MOST:
-        bodies = motion.points[0].copy()
-        if motion.flat is not None:
-            bodies[..., motion.flat] = 0.0
-        return np.asarray(bodies)
+    if _RATE / 1.2 < motion.rate < 1.5 * _RATE and len(motion.times) <= _MOST:
+        return motion.bodies
     first, last = float(motion.times[0]), float(motion.times[-1])
     count = int(np.clip((last - first) * _RATE, 1, _MOST - 1)) + 1
     return np.stack([motion.body_at(t) for t in np.linspace(first, last, count)])

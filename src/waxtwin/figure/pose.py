@@ -15,7 +15,20 @@ import numpy as np
 from waxtwin.core.landmarks import INDEX
 from waxtwin.figure import skeleton as rest
 from waxtwin.figure.filled import filled
-from waxtwin.figure.turns import about, across, after, between, cross, dot, matrices, mixed, of_frame, turned, unit
+from waxtwin.figure.turns import (
+    about,
+    across,
+    after,
+    between,
+    cross,
+    dot,
+    matrices,
+    mixed,
+    of_frame,
+    smooth,
+    turned,
+    unit,
+)
 
 _STRETCH = (0.7, 1.4)  # of a segment's usual length: no body is further off, only a wrong mark
 _SPAN = (0.8, 1.25)  # of the usual width of shoulders and hips
@@ -212,7 +225,7 @@ def _arm_bend(upper: np.ndarray, lower: np.ndarray, _: np.ndarray) -> tuple[np.n
     """Where the elbow bends to, and how surely it tells how the arm is twisted: not at all where it is straight."""
     off = across(lower, upper)
     sine = np.sqrt(dot(off, off))
-    return off / np.maximum(sine, 1e-6)[..., None], _smooth(*_BENT_ARM, sine)
+    return off / np.maximum(sine, 1e-6)[..., None], smooth(*_BENT_ARM, sine)
 
 
 def _leg_bend(
@@ -220,10 +233,5 @@ def _leg_bend(
 ) -> tuple[np.ndarray, np.ndarray]:
     """Where the knee points to: away from the shank, with the foot where it is straight."""
     off = -across(lower, upper)
-    straight = 1 - _smooth(*_BENT_LEG, np.sqrt(dot(off, off)))
+    straight = 1 - smooth(*_BENT_LEG, np.sqrt(dot(off, off)))
     return unit(2.2 * off + 0.35 * straight[..., None] * across(forward, upper) + 0.12 * usual), np.ones(2)
-
-
-def _smooth(low: float, high: float, x: np.ndarray) -> np.ndarray:
-    t = np.clip((x - low) / (high - low), 0, 1)
-    return np.asarray(t * t * (3 - 2 * t))

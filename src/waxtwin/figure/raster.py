@@ -111,7 +111,7 @@ def triangles(
     return picture, buffer
 
 
-def depth_of(place: np.ndarray, depth: np.ndarray, faces: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+def coverage(place: np.ndarray, depth: np.ndarray, faces: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     """Which pixels (rows, columns) the faces cover: 255 or 0."""
     buffer = np.full((size[1], size[0]), _FAR, np.float32)
     cv2.triangleRasterizeDepth(_seen(place, depth, size), faces, buffer, _EYE, _RIGHT_ANGLE, 0.1, _FAR, _settings())

@@ -1,10 +1,16 @@
-"""Unit quaternions (x, y, z, w) in arrays: a figure is posed anew at every step, and a general class of rotations takes
-several times as long for so few of them.
+"""Vectors, and unit quaternions (x, y, z, w), in arrays: a general class of rotations takes several times as long for
+so few of them.
 """
 
 from __future__ import annotations
 
 import numpy as np
+
+
+def smooth(low: float, high: float, x: np.ndarray) -> np.ndarray:
+    """0 to 1 between two values, level at both ends; falls where `high` is below `low`."""
+    t = np.clip((x - low) / (high - low), 0, 1)
+    return np.asarray(t * t * (3 - 2 * t))
 
 
 def dot(a: np.ndarray, b: np.ndarray) -> np.ndarray:

@@ -39,9 +39,7 @@ def figure_matrix(size: tuple[int, int], height: float, azimuth: float, elevatio
 
     `azimuth` and `elevation` in radians; 0, 0 looks from the open side of a right-hander.
     """
-    away = np.array(
-        [math.sin(azimuth) * math.cos(elevation), -math.cos(azimuth) * math.cos(elevation), math.sin(elevation)]
-    )
+    away = _away(azimuth, elevation)
     target = np.array([0.46 * height, 0.0, 0.46 * height])
     focal = _DISTANCE * min(size[0] / (1.42 * height), (size[1] - 56) / (1.22 * height))
     return look_at(target + _DISTANCE * away, target, focal, (size[0], size[1] + 10))
@@ -71,11 +69,19 @@ class Figure:
         build = heaviness(analysis.delivery.mass, motion.height)
         return cls(pose_at(motion, time), base, mirrored, analysis.holds_ball(time), shaded, lit, build)
 
-    def wish(self, matrix: np.ndarray, fine: float, bounds: Bounds) -> Wish:
-        """Everything that its picture hangs on, through a projection (3, 4) to a painter's units of `fine` pixels."""
-        finer = np.diag([fine, fine, 1.0]) @ matrix
-        body = (self.bones.tobytes(), self.mirrored, self.heaviness)
-        return body, finer.tobytes(), self.base, bounds, self.ball, self.shaded, self.lit
+    @property
+    def body(self) -> Body:
+        """What its surface hangs on."""
+        return self.bones.tobytes(), self.mirrored, self.heaviness
+
+    def wish(self, matrix: np.ndarray, fine: float, bounds: Bounds) -> tuple[Wish, float]:
+        """Everything that its picture hangs on, through a projection (3, 4) to a painter's units of `fine` pixels, and
+        how many pixels of that picture one of these units is.
+        """
+        if _tall(self.bones, _view(_finer(matrix, fine))) < _SMALL:  # its edges would be ragged
+            left, top, right, bottom = bounds
+            fine, bounds = 2 * fine, (2 * left, 2 * top, 2 * right, 2 * bottom)
+        return (self.body, _finer(matrix, fine), self.base, bounds, self.ball, self.shaded, self.lit), fine
 
 
 def body_matrix(size: tuple[int, int], points: np.ndarray, azimuth: float, elevation: float) -> np.ndarray:
@@ -86,9 +92,7 @@ def body_matrix(size: tuple[int, int], points: np.ndarray, azimuth: float, eleva
     known = points[np.isfinite(points).all(axis=1)]
     if not len(known):
         return figure_matrix(size, 1.8, azimuth, elevation)
-    away = np.array(
-        [math.sin(azimuth) * math.cos(elevation), -math.cos(azimuth) * math.cos(elevation), math.sin(elevation)]
-    )
+    away = _away(azimuth, elevation)
     target = (known.min(axis=0) + known.max(axis=0)) / 2
     flat, _ = project(look_at(target + _DISTANCE * away, target, 1.0, (0, 0)), known)
     low, high = flat.min(axis=0), flat.max(axis=0)
@@ -100,13 +104,17 @@ def body_matrix(size: tuple[int, int], points: np.ndarray, azimuth: float, eleva
     return np.asarray(shift @ centred)
 
 
+def _away(azimuth: float, elevation: float) -> np.ndarray:
+    """The way from what is looked at to whoever looks `(3,)`."""
+    return np.array(
+        [math.sin(azimuth) * math.cos(elevation), -math.cos(azimuth) * math.cos(elevation), math.sin(elevation)]
+    )
+
+
 def paint_figure(painter: QPainter, matrix: np.ndarray, figure: Figure) -> None:
     """Paint one body; `matrix` (3, 4) maps field metres to the painter's own units."""
-    fine, bounds = _pixels(painter)
-    if _tall(figure.bones.tobytes(), View.of(np.diag([fine, fine, 1.0]) @ matrix)) < _SMALL:
-        left, top, right, bottom = bounds
-        fine, bounds = 2 * fine, (2 * left, 2 * top, 2 * right, 2 * bottom)  # its edges would be ragged
-    picture = _PICTURES.get(figure.wish(matrix, fine, bounds))
+    wish, fine = figure.wish(matrix, *_pixels(painter))
+    picture = _PICTURES.get(wish)
     if picture is not None:
         _lay(painter, picture, fine)
 
@@ -115,14 +123,13 @@ def begin_figure(widget: QWidget, matrix: np.ndarray, figure: Figure) -> None:
     """Begin to paint a body that the whole of a widget is going to show, beside whatever else is being painted."""
     fine = widget.devicePixelRatioF()
     bounds = (0, 0, round(widget.width() * fine), round(widget.height() * fine))
-    _PICTURES.begin(figure.wish(matrix, fine, bounds))
+    _PICTURES.begin(figure.wish(matrix, fine, bounds)[0])
 
 
 def paint_shadow(painter: QPainter, matrix: np.ndarray, figure: Figure, ground: Ground) -> None:
     """Paint the shadow of the same body on the ground that it stands on."""
     fine, bounds = _pixels(painter)
-    finer = np.diag([fine, fine, 1.0]) @ matrix
-    found = _shadow((figure.bones.tobytes(), figure.mirrored, figure.heaviness), finer.tobytes(), ground, bounds)
+    found = _shadow(figure.body, _finer(matrix, fine), ground, bounds)
     if found is None:
         return
     dark, box = found
@@ -137,7 +144,7 @@ def paint_shadow(painter: QPainter, matrix: np.ndarray, figure: Figure, ground: 
 def paint_mound(painter: QPainter, matrix: np.ndarray, ground: Ground) -> None:
     """Paint what the figure stands on."""
     fine, bounds = _pixels(painter)
-    picture = mound(View.of(np.diag([fine, fine, 1.0]) @ matrix), ground, bounds)
+    picture = mound(_view(_finer(matrix, fine)), ground, bounds)
     if picture is not None:
         _lay(painter, picture, fine)
 
@@ -168,17 +175,16 @@ def _lay(painter: QPainter, picture: Picture, fine: float) -> None:
 
 
 @lru_cache(maxsize=_KEPT)
-def _skin(body: Body, fine: bool) -> Skin | None:
+def _skin(body: Body, fine: bool) -> Skin:
     pose, mirrored, build = body
-    bones = np.frombuffer(pose, np.float32).reshape(len(BONES), -1)
-    return None if np.isnan(bones).all() else Skin.posed(bones, mirrored=mirrored, fine=fine, heaviness=build)
+    return Skin.posed(_bones(pose), mirrored=mirrored, fine=fine, heaviness=build)
 
 
 def _painted(wish: Wish) -> Picture | None:
     body, matrix, base, bounds, ball, shaded, lit = wish
     view = _view(matrix)
-    skin = _skin(body, _tall(body[0], view) > _LARGE)
-    return None if skin is None else paint(skin, view, wax(base, lit), bounds, ball=ball, shaded=shaded)
+    skin = _skin(body, _tall(_bones(body[0]), view) > _LARGE)
+    return paint(skin, view, wax(base, lit), bounds, ball=ball, shaded=shaded)
 
 
 class _Pictures:
@@ -212,15 +218,23 @@ _PICTURES = _Pictures()
 
 @lru_cache(maxsize=_KEPT)
 def _shadow(body: Body, matrix: bytes, ground: Ground, bounds: Bounds) -> tuple[np.ndarray, Bounds] | None:
-    skin = _skin(body, False)
-    return None if skin is None else shadow(skin, _view(matrix), ground.at, bounds)
+    return shadow(_skin(body, False), _view(matrix), ground.at, bounds)
 
 
-def _tall(pose: bytes, view: View) -> float:
+def _bones(pose: bytes) -> np.ndarray:
+    return np.frombuffer(pose, np.float32).reshape(len(BONES), -1)
+
+
+def _tall(bones: np.ndarray, view: View) -> float:
     """About how many pixels a standing body would be tall where this one is."""
-    affine = np.frombuffer(pose, np.float32)[:12].reshape(3, 4)
+    affine = bones[0, :12].reshape(3, 4)
     depth = float(view.matrix[2, :3] @ affine[:, 3] + view.matrix[2, 3])
     return float(np.linalg.norm(view.matrix[0, :3]) * np.linalg.norm(affine[:, 2]) / max(depth, 1e-3))
+
+
+def _finer(matrix: np.ndarray, fine: float) -> bytes:
+    """A projection (3, 4) into units of so many pixels, into these pixels."""
+    return bytes((np.diag([fine, fine, 1.0]) @ matrix).tobytes())
 
 
 def _view(matrix: bytes) -> View:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFont, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
 
-from waxtwin.core.ledger import LINKS, Ledger, Link
-from waxtwin.core.units import converted, figure
+from waxtwin.core.ledger import LINKS, Link
+from waxtwin.core.units import figure
 from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.rooms.gap.ledger_picture import LedgerPicture, link_tone, signed
 from waxtwin.ui.shared.theme import colour, font
 
 _HEIGHT, _ENDS = 100, 132  # px
@@ -16,21 +16,13 @@ _WORDS = 18.0  # px of a line of words
 _WIDE = 0.46  # of a link's place: its bar
 
 
-class ChainStrip(QWidget):
+class ChainStrip(LedgerPicture):
     """Bars that climb from the athlete's speed to the twin's, one a link; nothing without an account."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self.desk = desk
-        self.ledger: Ledger | None = None
+        super().__init__(desk)
         self.setFixedHeight(_HEIGHT)
         self.setAccessibleName("where along the chain speed is lost")
-
-    def show_account(self, ledger: Ledger | None) -> None:
-        """Draw this account."""
-        self.ledger = ledger
-        self.setAccessibleDescription("" if ledger is None else ledger.sentence)
-        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         ledger = self.ledger
@@ -38,9 +30,7 @@ class ChainStrip(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        levels = [ledger.athlete]
-        for link in ledger.links:
-            levels.append(levels[-1] + link.contribution)
+        levels = ledger.levels
         low, high = min(levels), max(levels)
         top, bottom = _WORDS + 6.0, self.height() - _WORDS - 6.0
 
@@ -67,9 +57,7 @@ class ChainStrip(QWidget):
     def _link(
         self, painter: QPainter, link: Link, left: float, place: float, ends: tuple[float, float], *, broken: bool
     ) -> None:
-        level = link.resolution is not None and abs(link.contribution) <= link.resolution
-        loses = ends[1] <= ends[0]
-        tone = colour("thread") if broken else colour("athlete" if loses else "twin", 90 if level else 210)
+        tone = link_tone(link, broken=broken, loses=ends[1] <= ends[0])
         bar = QRectF(left + place * (1 - _WIDE) / 2, min(ends), place * _WIDE, max(abs(ends[1] - ends[0]), 2.0))
         painter.setPen(QPen(colour("hairline"), 1))
         painter.drawLine(QPointF(left - place * (1 - _WIDE) / 2, ends[0]), QPointF(bar.right(), ends[0]))
@@ -80,7 +68,6 @@ class ChainStrip(QWidget):
         painter.setPen(colour("thread" if broken else "soft"))
         middle = Qt.AlignmentFlag.AlignCenter
         painter.drawText(QRectF(left, self.height() - _WORDS, place, _WORDS), middle, LINKS[link.id])
-        number, _, digits = converted(link.contribution, "m/s", self.desk.view.imperial)
-        painter.setPen(colour("thread" if broken else "soft" if level else "ink"))
-        text = f"{number:+.{digits}f}".replace("-", "−")
+        painter.setPen(colour("thread" if broken else "soft" if link.is_level else "ink"))
+        text = signed(link.contribution, self.desk.view.imperial)
         painter.drawText(QRectF(left, bar.top() - _WORDS, place, _WORDS), middle, text)

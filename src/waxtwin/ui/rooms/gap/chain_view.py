@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QFont, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
 
-from waxtwin.core.ledger import LINKS, Ledger
+from waxtwin.core.ledger import LINKS, Ledger, Link
 from waxtwin.core.units import converted, figure
 from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.rooms.gap.ledger_picture import LedgerPicture, link_tone, signed
 from waxtwin.ui.shared.theme import colour, font
 
 _SAID = {
@@ -25,21 +25,13 @@ _SAID = {
 }
 
 
-class Account(QWidget):
+class Account(LedgerPicture):
     """The ledger drawn as steps from the athlete's speed up to the twin's."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self.desk = desk
-        self.ledger: Ledger | None = None
+        super().__init__(desk)
         self.setMinimumHeight(300)
         self.setAccessibleName("account of the gap")
-
-    def show_account(self, account: Ledger | None) -> None:
-        """Draw this account."""
-        self.ledger = account
-        self.setAccessibleDescription("" if account is None else account.sentence)
-        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         account = self.ledger
@@ -47,9 +39,7 @@ class Account(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        running = [account.athlete]
-        for link in account.links:
-            running.append(running[-1] + link.contribution)
+        running = account.levels
         low, high = min(running), max(running)
         pad = max(0.12 * (high - low), 0.4)
         low, high = low - pad, high + pad
@@ -70,7 +60,6 @@ class Account(QWidget):
         top = step
         for link, start, stop in zip(account.links, running, running[1:], strict=False):
             broken = link.id == account.broken_at
-            level = link.resolution is not None and abs(link.contribution) <= link.resolution
             painter.setFont(font(0.5, QFont.Weight.Bold if broken else QFont.Weight.DemiBold))
             painter.setPen(colour("thread" if broken else "ink"))
             painter.drawText(QRectF(10, top, 120, step), Qt.AlignmentFlag.AlignVCenter, LINKS[link.id])
@@ -80,9 +69,9 @@ class Account(QWidget):
                 QRectF(112, top, left - 130, step),
                 Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap, _SAID[link.id],
             )  # fmt: skip
-            self._bar(painter, x(start), x(stop), top, step, broken=broken, level=level)
+            self._bar(painter, x(start), x(stop), top, step, link_tone(link, broken=broken, loses=stop >= start))
             self._spread(painter, x, stop, link.resolution, top + step / 2)
-            self._figures(painter, link.contribution, link.resolution, link.ratio, right, top, step, level=level)
+            self._figures(painter, link, right, top, step)
             top += step
         painter.end()
 
@@ -99,12 +88,8 @@ class Account(QWidget):
             painter.drawText(QRectF(10, top, 300, step), Qt.AlignmentFlag.AlignVCenter, stored.title)
             painter.drawText(QRectF(x(value) - 90, top, 180, step), Qt.AlignmentFlag.AlignCenter, text)
 
-    def _bar(
-        self, painter: QPainter, a: float, b: float, top: float, step: float, *, broken: bool, level: bool
-    ) -> None:
+    def _bar(self, painter: QPainter, a: float, b: float, top: float, step: float, fill: QColor) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
-        loses = b >= a
-        fill = colour("thread") if broken else colour("athlete" if loses else "twin", 90 if level else 210)
         painter.setBrush(fill)
         rect = QRectF(min(a, b), top + step * 0.26, max(abs(b - a), 2), step * 0.48)
         painter.drawRoundedRect(rect, 3, 3)
@@ -122,22 +107,18 @@ class Account(QWidget):
         for edge in (a, b):
             painter.drawLine(QPointF(edge, y - 4), QPointF(edge, y + 4))
 
-    def _figures(
-        self, painter: QPainter, value: float, resolution: float | None, ratio: float | None, right: float,
-        top: float, step: float, *, level: bool,
-    ) -> None:  # fmt: skip
+    def _figures(self, painter: QPainter, link: Link, right: float, top: float, step: float) -> None:
         imperial = self.desk.view.imperial
-        painter.setFont(font(0, QFont.Weight.Normal if level else QFont.Weight.Bold))
-        painter.setPen(colour("soft" if level else "ink"))
-        number, _, digits = converted(value, "m/s", imperial)
-        text = f"{number:+.{digits}f}".replace("-", "−")
-        if resolution and resolution > 0.005:
-            text += f"  ± {converted(resolution, 'm/s', imperial)[0]:.{digits}f}"
+        painter.setFont(font(0, QFont.Weight.Normal if link.is_level else QFont.Weight.Bold))
+        painter.setPen(colour("soft" if link.is_level else "ink"))
+        text = signed(link.contribution, imperial)
+        if link.resolution and link.resolution > 0.005:
+            text += f"  ± {signed(link.resolution, imperial).removeprefix('+')}"
         painter.drawText(QRectF(right + 14, top, 130, step), Qt.AlignmentFlag.AlignVCenter, text)
-        if ratio is not None:
+        if link.ratio is not None:
             painter.setFont(font(-1))
             painter.setPen(colour("soft"))
             painter.drawText(
                 QRectF(right + 134, top, 70, step), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-                f"{ratio:.0%}",
+                f"{link.ratio:.0%}",
             )  # fmt: skip
