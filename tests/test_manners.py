@@ -330,6 +330,8 @@ def test_every_room_fits_a_small_screen_and_large_type(desk_window, qtbot, width
         theme.apply("light", text)
         for title, room in app.rooms.items():
             app.go_to(title)
+            app.notice.say("The worst case: something is said, and", "Offered", lambda: None)
+            app.window.busy.show()  # something else takes its time meanwhile
             for choice in room.findChildren(Choice):
                 choice.show()  # also what only sets of throws bring up
             app.window.resize(width, height)

@@ -20,7 +20,7 @@ from waxtwin.ui.model.display import VIEWS
 from waxtwin.ui.shared.gauge_paint import paint_tag
 from waxtwin.ui.shared.theme import WAX, colour
 from waxtwin.ui.shared.wax_figure import Figure, figure_matrix, paint_figure
-from waxtwin.ui.shared.widgets import Choice, label
+from waxtwin.ui.shared.widgets import Choice, label, scrolling
 
 _BLEND = "#A6B27A"  # neither amber nor teal: a body that nobody has
 _TICK_MS = 30
@@ -37,7 +37,7 @@ class Chimera(QWidget):
         self.shares: Mapping[str, float] = {}
         self.phase = 0.5
         self.view = "side"
-        self.setMinimumSize(320, 260)
+        self.setMinimumSize(320, 200)
         self.setAccessibleName("figure with borrowed parts")
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -74,7 +74,10 @@ class WhatIfView(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(18)
-        row.addLayout(self._make_left(), 10)
+        area, left = scrolling(), QWidget()  # on a small screen the figure stays and the sliders scroll
+        left.setLayout(self._make_left())
+        area.setWidget(left)
+        row.addWidget(area, 10)
         row.addLayout(self._make_right(), 11)
         self._timer = QTimer(self)
         self._timer.setInterval(_TICK_MS)

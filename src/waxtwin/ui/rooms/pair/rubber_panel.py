@@ -12,7 +12,7 @@ from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.shared.theme import font
-from waxtwin.ui.shared.widgets import label
+from waxtwin.ui.shared.widgets import label, scrolling
 
 _COLUMNS = (*SIDES, "difference")
 
@@ -53,10 +53,15 @@ class RubberPanel(QWidget):
                 self.cells[line, what] = cell = label("", side=what if what in SIDES else "", grow=-1)
                 cell.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 grid.addWidget(cell, n, k)
-        column.addLayout(grid)
+        area, lines = scrolling(), QWidget()
+        below = QVBoxLayout(lines)
+        below.setContentsMargins(0, 0, 0, 0)
+        below.addLayout(grid)
         self._hint = label("", role="soft", grow=-1, wrap=True)
-        column.addWidget(self._hint)
-        column.addStretch(1)
+        below.addWidget(self._hint)
+        below.addStretch(1)
+        area.setWidget(lines)
+        column.addWidget(area, 1)
         shown = (Topic.PAIR, Topic.FIGURES, Topic.TIME, Topic.ALIGNMENT, Topic.UNITS, Topic.READ_OFF, Topic.LANDING)
         desk.listen(lambda _: self.fill(), *shown)
 

@@ -12,7 +12,7 @@ from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.rooms.pair.stage import Stage
 
 _ONE_ROW = 3  # stages that still stand side by side
-_LEAST = {1: (200, 240), 2: (180, 118)}  # px, by rows
+_LEAST = {1: (200, 200), 2: (180, 98)}  # px, by rows
 
 
 class StageGrid(QWidget):
