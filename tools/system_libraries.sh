@@ -1,10 +1,10 @@
 #!/usr/bin/env bash
-# The few system libraries that Qt and the landmark model need on a bare Debian or Ubuntu. Installed when we may,
+# The few system libraries that Qt, the landmark model and sound need on a bare Debian or Ubuntu. Installed when we may,
 # otherwise the one line to run is printed and set-up stops.
 set -eu
 wanted=(libgl1 libegl1 libgles2 libxkbcommon0 libfontconfig1 libdbus-1-3 libglib2.0-0 python3-venv
   libxcb-cursor0 libxcb-icccm4 libxcb-keysyms1 libxcb-shape0 libxkbcommon-x11-0 xvfb xauth
-  libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0)
+  libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 libportaudio2)
 command -v dpkg-query >/dev/null 2>&1 || { echo "Not a Debian system: see to Qt 6's libraries yourself." >&2; exit 0; }
 missing=()
 for package in "${wanted[@]}"; do

@@ -103,6 +103,10 @@ class DeliveryRow(Base):
     pairs_as_twin: Mapped[list[PairRow]] = relationship(
         foreign_keys="PairRow.twin_throw", cascade="all", overlaps="pairs_as_athlete"
     )
+    talks_as_athlete: Mapped[list[TalkRow]] = relationship(foreign_keys="TalkRow.athlete_throw", cascade="all")
+    talks_as_twin: Mapped[list[TalkRow]] = relationship(
+        foreign_keys="TalkRow.twin_throw", cascade="all", overlaps="talks_as_athlete"
+    )
     profile: Mapped[ProfileRow | None] = relationship(cascade="all, delete-orphan")
     figures: Mapped[FiguresRow | None] = relationship(cascade="all, delete-orphan")
 
@@ -189,6 +193,18 @@ class PairRow(Base):
     state: Mapped[dict[str, Any]] = mapped_column(default=dict)
     ties: Mapped[list[Any]] = mapped_column(default=list, server_default="[]")
     opened: Mapped[str] = mapped_column(index=True)
+
+
+class TalkRow(Base):
+    """A talk-through of two throws: the document, and the files of its `voices`."""
+
+    __tablename__ = "talk"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    athlete_throw: Mapped[int] = mapped_column(_to("delivery.id"), index=True)
+    twin_throw: Mapped[int] = mapped_column(_to("delivery.id"), index=True)
+    changed: Mapped[str]
+    body: Mapped[dict[str, Any]]
+    voices: Mapped[list[Any]] = mapped_column(default=list)
 
 
 class ProfileRow(Base):
@@ -279,4 +295,5 @@ class ChangeRow(Base):
 
 JOURNALLED = (
     Athlete, ThrowingSession, DeliveryRow, ClipRow, ViewRow, EventRow, TagRow, PairRow, PlanRow, ArmNoteRow, TaskRow,
+    TalkRow,
 )  # fmt: skip

@@ -19,7 +19,7 @@ from waxtwin.library.private import make_file, settle
 if TYPE_CHECKING:
     from alembic.config import Config
 
-HEAD = "0007"
+HEAD = "0008"
 _NEW = ".new"
 
 

@@ -29,6 +29,7 @@ from waxtwin.library.layout import BACKUPS, CLIPS, DATABASE
 from waxtwin.library.private import below, close, make_file, make_folder, settle
 from waxtwin.library.records import ChangeRow, ClipRow, Content, DeliveryRow
 from waxtwin.library.schema import HEAD, LibraryError, check_ours, put_in_place, revision_of
+from waxtwin.library.talks import sweep_voices
 
 BACKUPS_KEPT = 10
 _BACKUP_EVERY = timedelta(days=1)
@@ -121,6 +122,7 @@ class Library:
         for left in self.folder.glob(f"{_LEFT_BY_IMPORTS}*"):
             shutil.rmtree(left, ignore_errors=True)
         self._sweep_clips()
+        sweep_voices(self)
         with suppress(LibraryError):  # what is left to do was said when it failed; it is tried at every opening
             finish_erasing(self)
 

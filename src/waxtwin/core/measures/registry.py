@@ -194,8 +194,18 @@ class Measure:
     by_picture: bool
     curve: str
 
+    def __reduce__(self) -> tuple[Callable[[str], Measure], tuple[str]]:
+        """Another process has the same record."""
+        return _of_id, (self.id,)
+
 
 MEASURES: dict[str, Measure] = {}
+
+
+def _of_id(measure_id: str) -> Measure:
+    return MEASURES[measure_id]
+
+
 _STOPS = frozenset({*EVENTS, "landing"})
 
 

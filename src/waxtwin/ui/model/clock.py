@@ -166,6 +166,18 @@ class Clock:
         low, high = self.loop_span() or self.span()
         self.go(_round(self.time + seconds, low, high, forward=seconds > 0))
 
+    @property
+    def apart(self) -> float | None:
+        """The twin's own instant (s of its throw), where it does not hang on the athlete's clock."""
+        return self._twin_held
+
+    def stand(self, athlete: float, twin: float) -> None:
+        """Show an instant of each side, each on its side's own clock."""
+        if (athlete, twin) != (self.time, self._twin_held):
+            self.time, self._twin_held, self.tie = athlete, twin, None
+            self.stop = self._nearest_stop(athlete)
+            self._hub.tell(Topic.TIME)
+
     # one side, and what is tied ------------------------------------------------------------------------------------
     def take(self, side: str) -> None:
         """Let one side move by itself from where both are, or with "" both again, the twin at its place. Raises

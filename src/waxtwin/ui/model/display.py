@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, fields, replace
 
 from waxtwin.core.read_off import POINTS
 from waxtwin.ui.model.topics import Hub, Topic
@@ -38,6 +39,14 @@ class Display:
     alone: bool = False
     wall: bool = False
     double: bool = False
+
+
+def read_display(said: object) -> Mapping[str, object]:
+    """What is good of a display that was kept, by its fields; anything malformed is left out."""
+    if not isinstance(said, dict):
+        return {}
+    usual = Display()
+    return {f.name: said[f.name] for f in fields(Display) if type(said.get(f.name)) is type(getattr(usual, f.name))}
 
 
 class View:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from contextlib import suppress
-from dataclasses import fields
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -16,7 +15,7 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.stops import EVENTS, LANDING
 from waxtwin.ui.model.clock import TIE
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.display import Display
+from waxtwin.ui.model.display import read_display
 from waxtwin.ui.model.messages import Fault
 from waxtwin.ui.model.pair_flow import PairFlow
 from waxtwin.ui.model.pair_state import OTHERS
@@ -110,12 +109,7 @@ class KeptPair(QObject):
         """What can be shown before the figures are there; anything malformed stays as it is."""
         if state.get("landing") in LANDING:
             self.desk.pair.set_landing(str(state["landing"]))
-        said = state.get("display")
-        if isinstance(said, dict):
-            usual = Display()
-            good = {f.name: said[f.name] for f in fields(Display)
-                    if type(said.get(f.name)) is type(getattr(usual, f.name))}  # fmt: skip
-            self.desk.view.show(**good)
+        self.desk.view.show(**read_display(state.get("display")))
         if isinstance(state.get("closeups"), dict):
             self.desk.closeups.restore(state["closeups"])
         if isinstance(state.get("whole"), bool):

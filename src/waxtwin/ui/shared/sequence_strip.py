@@ -17,7 +17,8 @@ from waxtwin.ui.shared.images import png
 from waxtwin.ui.shared.theme import WAX, colour, font
 from waxtwin.ui.shared.wax_figure import Figure, figure_matrix, paint_figure
 
-_TALL, _WIDE = 128, 104  # pixels of one figure
+SEQUENCE = 104, 128  # width and height of one figure of a sequence, in the painter's own units
+_WIDE, _TALL = SEQUENCE
 _MOST = 420  # pixels: a wider picture may be cut on a small window
 _NEAR = 0.84  # of height: how near it is looked at
 _MIDDLE = 0.46  # of height: where the projection looks at
@@ -59,7 +60,7 @@ class SequenceStrip(QWidget):
 
 
 def paint_sequence(painter: QPainter, shows: Sequence[str]) -> None:
-    """Paint poses side by side, numbered from the left, each `_WIDE` by `_TALL`."""
+    """Paint poses side by side, numbered from the left, each as large as SEQUENCE says."""
     poses = shipped_poses()
     matrix = figure_matrix((_WIDE, _TALL + 44), _NEAR * poses.height, 0.0, 0.07)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -31,7 +31,7 @@ from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.rooms.pair.chalk_paint import paint_all_chalk
 from waxtwin.ui.rooms.pair.doubt import paint_doubt
 from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
-from waxtwin.ui.rooms.pair.stage_clip import StageClip
+from waxtwin.ui.rooms.pair.stage_clip import PatientClip, StageClip
 from waxtwin.ui.rooms.pair.stage_figure import StageFigure
 from waxtwin.ui.rooms.pair.stage_hands import StageHands
 from waxtwin.ui.rooms.pair.stage_inset import paint_inset
@@ -52,20 +52,23 @@ _SHOWN = (
 
 
 class Stage(QWidget):
-    """Shows one side of the pair; turn the figure by dragging. `taken(side)` when it was clicked, to move by itself."""
+    """Shows one side of the pair; turn the figure by dragging. `taken(side)` when it was clicked, to move by itself.
+
+    A `patient` one is painted when everything on it is there, as fine as it can be: for pictures that are kept.
+    """
 
     frame_ready = Signal(int)
     taken = Signal(str)
 
-    def __init__(self, desk: Desk, side: str, *, second: bool = False) -> None:
+    def __init__(self, desk: Desk, side: str, *, second: bool = False, patient: bool = False) -> None:
         super().__init__()
         self.desk, self.side, self._second = desk, side, second
         self.key = side + SECOND if second else side
         self.tone = "athlete" if side == "athlete" else "twin"
         self.beside: Stage | None = None
         self.hands = StageHands(self)
-        self.clip = StageClip(self.frame_ready.emit)
-        self.figure = StageFigure(self)
+        self.clip = PatientClip() if patient else StageClip(self.frame_ready.emit)
+        self.figure = StageFigure(self, patient=patient)
         self._middle: tuple[float, float] | None = None  # of the whole picture, in shares, where a landmark is followed
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName(f"{self.key} stage")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from threading import Event
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -15,6 +16,7 @@ if TYPE_CHECKING:
     from waxtwin.capture.frames import FrameStore
 
 _PLAIN = Closeup()
+_PATIENCE_S = 20.0  # for one frame that is waited for
 
 
 class StageClip:
@@ -61,6 +63,11 @@ class StageClip:
         """Width and height of its frames, pixels."""
         return (0, 0) if self._store is None else self._store.size
 
+    def _read(self, index: int, direction: int) -> np.ndarray | None:
+        """A frame `(height, width, 4)`, or None as long as it is not there."""
+        assert self._store is not None
+        return self._store.frame(index, direction)
+
     def fetch(self, time: float, closeup: Closeup = _PLAIN) -> bool:
         """Have the frame of an instant (s of the throw) at hand, as light as is wanted, or the last one meanwhile."""
         if self._store is None or self.clip is None:
@@ -68,7 +75,7 @@ class StageClip:
         direction = -1 if time < self._last_time else 1
         self._last_time = time
         index = self._store.nearest(self.clip.clock.to_clip(time))
-        picture = self._store.frame(index, direction)
+        picture = self._read(index, direction)
         self.late = picture is None
         shown = (closeup.light, closeup.contrast)
         if picture is not None and (self._picture is None or (self._picture[2], self._shown) != (index, shown)):
@@ -92,3 +99,27 @@ class StageClip:
         if self._picture is None or self._store is None or self.clip is None:
             return None
         return float(self.clip.clock.to_throw(float(self._store.times[self._picture[2]])))
+
+
+class PatientClip(StageClip):
+    """The same for pictures that are made one by one: a frame that is not there yet is waited for."""
+
+    def __init__(self) -> None:
+        self._came = Event()
+        super().__init__(lambda _: self._came.set())
+
+    def show(self, clip: Clip | None) -> None:
+        if clip is self.clip:
+            return
+        self._came.clear()
+        super().show(clip)
+        if self._store is not None:
+            self._came.wait(_PATIENCE_S)  # until it is open, or cannot be
+
+    def _read(self, index: int, direction: int) -> np.ndarray | None:
+        self._came.clear()
+        picture = super()._read(index, direction)
+        while picture is None and self.fault is None and self._came.wait(_PATIENCE_S):
+            self._came.clear()
+            picture = super()._read(index, direction)
+        return picture

@@ -24,11 +24,12 @@ if TYPE_CHECKING:
 class StageFigure:
     """What one stage shows of a throw's figure."""
 
-    def __init__(self, stage: Stage) -> None:
-        self._stage, self._desk = stage, stage.desk
+    def __init__(self, stage: Stage, *, patient: bool = False) -> None:
+        self._stage, self._desk, self._patient = stage, stage.desk, patient
         self._floor = Floor()
         self._haste = Haste(stage, stage.update)
-        stage.desk.listen(lambda _: self._haste.step(stage.desk.clock.time_of(stage.side)), Topic.TIME)
+        if not patient:
+            stage.desk.listen(lambda _: self._haste.step(stage.desk.clock.time_of(stage.side)), Topic.TIME)
 
     def in_space(self) -> InSpace | None:
         """What this throw was estimated to be in space, for a figure to be turned; over a clip it lies as seen."""
@@ -59,7 +60,7 @@ class StageFigure:
         last one; those only while steps follow each other quickly.
         """
         stage, motion = self._stage, self._stage.motion
-        plain = not (stage.shows_clip or self._desk.closeups.follow) and stage.isVisible()
+        plain = not (stage.shows_clip or self._desk.closeups.follow) and (stage.isVisible() or self._patient)
         if motion is None or motion.is_bare or not plain or (steps and not self._haste.is_on):
             return
         time = self._desk.clock.time_of(stage.side)

@@ -1,0 +1,106 @@
+"""Talk-throughs that are kept, with the voices that belong to them."""
+
+from __future__ import annotations
+
+import uuid
+from contextlib import suppress
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from pydantic import ValidationError
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from waxtwin.formats.talk import Talk
+from waxtwin.library.layout import VOICES
+from waxtwin.library.private import make_folder
+from waxtwin.library.records import ChangeRow, TalkRow
+from waxtwin.library.schema import LibraryError
+
+if TYPE_CHECKING:
+    from waxtwin.library.store import Library
+
+
+@dataclass(frozen=True)
+class KeptTalk:
+    """A talk of two throws as it is kept; `changed` when it was (ISO)."""
+
+    id: int
+    athlete: int
+    twin: int
+    changed: str
+    talk: Talk
+
+
+def talks_of(library: Library, athlete: int, twin: int) -> list[KeptTalk]:
+    """The talks of two throws, the one changed last first; what cannot be understood is left out."""
+    wanted = select(TalkRow).where(TalkRow.athlete_throw == athlete, TalkRow.twin_throw == twin)
+    with library.reading() as session:
+        found = [_kept(row) for row in session.scalars(wanted.order_by(TalkRow.changed.desc(), TalkRow.id.desc()))]
+    return [one for one in found if one is not None]
+
+
+def keep_talk(library: Library, throws: tuple[int, int], talk: Talk, label: str, key: int | None = None) -> int:
+    """Keep a talk of two throws, a new one or in place of the one of this key, as one change. Raises LibraryError."""
+    with library.change(label) as session:
+        row = TalkRow(athlete_throw=throws[0], twin_throw=throws[1]) if key is None else _row(session, key)
+        row.body = talk.model_dump(mode="json", exclude_defaults=True)
+        row.voices = sorted(talk.files)
+        row.changed = datetime.now(UTC).isoformat()
+        session.add(row)
+        session.flush()
+        return row.id
+
+
+def forget_talk(library: Library, key: int) -> None:
+    """Take a talk off, as one change. Raises LibraryError."""
+    with library.change("Remove a talk") as session:
+        session.delete(_row(session, key))
+
+
+def _row(session: Session, key: int) -> TalkRow:
+    row = session.get(TalkRow, key)
+    if row is None:
+        raise LibraryError("this talk is not kept any more")
+    return row
+
+
+def _kept(row: TalkRow) -> KeptTalk | None:
+    try:
+        talk = Talk.model_validate(row.body)
+    except ValidationError:  # of a newer program; it is kept as it is
+        return None
+    return KeptTalk(row.id, row.athlete_throw, row.twin_throw, row.changed, talk)
+
+
+# voices -------------------------------------------------------------------------------------------------------------
+def voices_in(library: Library) -> Path:
+    """Where a library's voices lie. Raises LibraryError."""
+    folder = library.folder / VOICES
+    try:
+        make_folder(folder)
+    except OSError as fault:
+        raise LibraryError(f"{library.folder.name}: the library cannot be written ({fault.strerror})") from None
+    return folder
+
+
+def new_voice(library: Library) -> Path:
+    """Where a new take is to be written. Raises LibraryError."""
+    return voices_in(library) / f"{uuid.uuid4().hex[:16]}.wav"
+
+
+def sweep_voices(library: Library) -> None:
+    """Delete voices that no talk names, nor any change that can be done again."""
+    with library.reading() as session:
+        known = {name for voices in session.scalars(select(TalkRow.voices)) for name in voices}
+        for rows in session.scalars(select(ChangeRow.rows)):
+            for entry in rows:
+                if entry["table"] == TalkRow.__tablename__:
+                    images = (entry["before"], entry["after"])
+                    known |= {name for image in images if image for name in image["voices"]}
+    for file in (library.folder / VOICES).glob("*"):
+        if file.name not in known:
+            with suppress(OSError):
+                file.unlink()

@@ -1,0 +1,103 @@
+"""The stages and the seam of a film: the desk's own painters, outside any window, on a desk of their own."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from PySide6.QtCore import QPoint, QRect, QSize
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QWidget
+
+from waxtwin.core.contrast import Contrast
+from waxtwin.formats.talk import Moment
+from waxtwin.library.pairs import Pair
+from waxtwin.library.stored import StoredDelivery
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.pair_state import SIDES
+from waxtwin.ui.model.talk_state import dress, turn_clock
+from waxtwin.ui.rooms.pair.seam import Seam
+from waxtwin.ui.rooms.pair.stage import Stage
+
+_BARE = {"shown": "figure", "ghost": ""}  # nobody is recognised, where only figures are wanted
+
+
+@dataclass(frozen=True)
+class FilmPair:
+    """What a film shows: throws by side with what was worked out, further twins, and what was kept of the pair.
+
+    With `figures` alone no clip is opened.
+    """
+
+    stored: Mapping[str, StoredDelivery]
+    contrast: Contrast
+    others: Mapping[str, StoredDelivery] = field(default_factory=dict)
+    other_contrasts: Mapping[str, Contrast] = field(default_factory=dict)
+    kept: Pair | None = None
+    imperial: bool = False
+    figures: bool = False
+
+
+class FilmStages:
+    """Paints a moment of a talk into boxes of a picture."""
+
+    def __init__(self, pair: FilmPair) -> None:
+        self._pair = pair
+        self.desk = desk = Desk()
+        desk.pair.landing = pair.contrast.athlete.landing
+        desk.pair.lay(pair.stored)
+        desk.pair.set_contrast(pair.contrast)
+        desk.pair.set_kept(pair.kept)
+        desk.pair.set_others(pair.others, pair.other_contrasts)
+        desk.view.set_imperial(pair.imperial)
+        self.stages = {side: Stage(desk, side, patient=True) for side in desk.pair.shown_sides}
+        for side, stage in self.stages.items():
+            stage.beside = self.stages["twin" if side == "athlete" else "athlete"]
+        self.seam = Seam(desk)
+        self._dressed: Moment | None = None
+
+    def show(self, moment: Moment, at: float) -> bool:
+        """Put the desk where a moment is at `at` (s of its scene); False where a stop of it is not known any more."""
+        if moment is not self._dressed:
+            dress(self.desk, moment)
+            if self._pair.figures:
+                self.desk.view.show(**_BARE)
+            self._dressed = moment
+        return turn_clock(self.desk, moment, at)
+
+    @property
+    def shown(self) -> tuple[str, ...]:
+        """The sides on show."""
+        wall = self.desk.view.display.wall and bool(self._pair.others)
+        return tuple(side for side in self.stages if not (wall and side == SIDES[0]))
+
+    def size(self, boxes: Mapping[str, QRect], seam: QRect) -> None:
+        """Before painting: so large is everything going to be."""
+        for side, box in boxes.items():
+            _resize(self.stages[side], box.size())
+        _resize(self.seam, seam.size())
+
+    def paint(self, painter: QPainter, boxes: Mapping[str, QRect], seam: QRect) -> None:
+        """Paint the stages and the seam as they are now."""
+        self.size(boxes, seam)
+        for side, box in boxes.items():
+            _render(painter, self.stages[side], box.topLeft())
+        _render(painter, self.seam, seam.topLeft())
+
+    def close(self) -> None:
+        """Let go of every clip."""
+        for stage in self.stages.values():
+            stage.clip.close()
+
+
+def _resize(widget: QWidget, size: QSize) -> None:
+    if widget.size() != size:
+        widget.resize(size)
+
+
+def _render(painter: QPainter, widget: QWidget, at: QPoint) -> None:
+    painter.save()
+    painter.translate(at)
+    painter.setClipRect(QRect(QPoint(0, 0), widget.size()))
+    widget.render(painter, QPoint(0, 0))
+    painter.restore()
