@@ -194,3 +194,21 @@ class _Real:
         """Let go of it."""
         with suppress(Exception):  # it may be gone already
             self._stream.close()
+
+
+def say_aloud(samples: np.ndarray) -> None:
+    """Play a voice `(n,)`, beside whatever else is done. Raises VoiceError where nothing can be heard."""
+    try:
+        import sounddevice
+
+        sounddevice.play(samples, SOUND_RATE)
+    except Exception:  # noqa: BLE001 - the library's own fault is loaded with it
+        raise VoiceError("There is no loudspeaker here; the talk runs without a sound.") from None
+
+
+def hush() -> None:
+    """Stop what is being played."""
+    with suppress(Exception):  # without a sound system there is nothing to be stopped
+        import sounddevice
+
+        sounddevice.stop()

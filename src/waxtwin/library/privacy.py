@@ -107,6 +107,18 @@ def not_agreed(library: Library, throws: Sequence[int], today: date) -> list[str
     return said
 
 
+def agreed(library: Library, throws: Sequence[int], today: date) -> list[str]:
+    """What is noted about those under age in these throws for whom somebody agreed, one sentence each."""
+    said = []
+    with library.reading() as session:
+        wanted = select(Athlete).join(DeliveryRow).where(DeliveryRow.id.in_(throws)).distinct().order_by(Athlete.name)
+        for row in session.scalars(wanted):
+            if is_minor(row.born, today) and row.consent_on:
+                until = f", to be kept until {row.keep_until}" if row.keep_until else ", without a date until when"
+                said.append(f"For {row.name}, {row.guardian or 'a guardian'} agreed on {row.consent_on}{until}.")
+    return said
+
+
 def throws_of(library: Library, athlete_id: int) -> list[int]:
     """Keys of an athlete's throws."""
     with library.reading() as session:

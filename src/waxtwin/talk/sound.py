@@ -15,7 +15,7 @@ from waxtwin.formats.files import FormatError
 from waxtwin.formats.talk import SOUND_RATE as RATE
 from waxtwin.formats.talk import Spoken, Talk
 from waxtwin.library.private import make_file
-from waxtwin.talk.timeline import Placed
+from waxtwin.talk.timeline import Placed, placed
 
 if TYPE_CHECKING:
     from av.audio.frame import AudioFrame
@@ -240,3 +240,13 @@ def _gains(spoken: Sequence[Spoken], folder: Path) -> dict[str, float]:
         said = loudness(heard(one, folder) for one in spoken if one.file == file)
         found[file] = 0.0 if said is None else min(LOUDNESS - said, _MOST_GAIN)
     return found
+
+
+def mixed(scenes: Sequence[Placed], folder: Path) -> Steps[np.ndarray]:
+    """The sound of a film in one piece `(n,)`. Raises FormatError."""
+    there = without_lost(Talk(scenes=tuple(one.scene for one in scenes)), folder)
+    blocks = []
+    for n, block in enumerate(under(placed(there), folder), start=1):
+        blocks.append(block)
+        yield n / len(scenes)
+    return np.concatenate(blocks) if blocks else np.zeros(0, np.float32)

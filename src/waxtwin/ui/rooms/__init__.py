@@ -40,5 +40,6 @@ ROOMS = (
     RoomRecord("gap", "Gap", "Alt+5", "GapRoom", ("gap", "gap-borrowed", "gap-what-if")),
     RoomRecord("plan", "Plan", "Alt+6", "PlanRoom", ("plan", "plan-log")),
     RoomRecord("report", "Report", "Alt+7", "ReportRoom", ("report",)),
-    RoomRecord("session", "Session", "Alt+8", "SessionRoom", ("session",)),
+    RoomRecord("talk", "Talk", "Alt+8", "TalkRoom", ("talk",)),
+    RoomRecord("session", "Session", "Alt+9", "SessionRoom", ("session",)),
 )  # fmt: skip

@@ -17,6 +17,8 @@ from waxtwin.ui.shared.kept_pair import KeptPair
 from waxtwin.ui.shared.open_library import OpenLibrary
 from waxtwin.ui.shared.references import References
 from waxtwin.ui.shared.school_choice import Schools
+from waxtwin.ui.shared.talk_recording import TalkRecording
+from waxtwin.ui.shared.talks import Talks
 
 
 @dataclass(frozen=True)
@@ -35,6 +37,8 @@ class Context:
     references: References
     kept: KeptPair
     house: House
+    talks: Talks
+    recording: TalkRecording
     window: QWidget
     place: QWidget
     say: Callable[..., None]

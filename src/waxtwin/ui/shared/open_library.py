@@ -105,6 +105,7 @@ class OpenLibrary(QObject):
         def work() -> Steps[tuple[Library, list[Entry]] | LostDatabaseError]:
             from waxtwin.library.importing import bring
             from waxtwin.library.store import Library, LostDatabaseError
+            from waxtwin.ui.shared.demo_talk import add_demo_talk
 
             yield 0.05
             try:
@@ -115,6 +116,7 @@ class OpenLibrary(QObject):
                 yield 0.3
                 if folder == demo_folder() and library.is_new:
                     yield from part(bring(library, DEMO), 0.3, 1.0)
+                    add_demo_talk(library)
                     library.forget_changes()
                 return library, listed(library)
             except BaseException:

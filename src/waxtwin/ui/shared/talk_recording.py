@@ -60,13 +60,15 @@ class _Silent:
 
 
 class TalkRecording(QObject):
-    """`changed` when it begins, pauses, goes on or ends; `ticked` ten times a second while it runs.
+    """`changed` when it begins, pauses, goes on or ends; `ticked` ten times a second while it runs; `recorded(count)`
+    once scenes were made of it.
 
     Either everything is recorded, or the voice of one scene alone.
     """
 
     changed = Signal()
     ticked = Signal()
+    recorded = Signal(int)
 
     def __init__(self, talks: Talks, jobs: Runner, say: Callable[[object], object]) -> None:
         super().__init__(talks)
@@ -91,6 +93,11 @@ class TalkRecording(QObject):
     def paused(self) -> bool:
         """Whether nothing is recorded for now."""
         return self._recorder is not None and self._recorder.paused
+
+    @property
+    def listens(self) -> bool:
+        """Whether what is done in the Pair room is recorded now."""
+        return self.is_on and not self.paused and not self._scene
 
     @property
     def seconds(self) -> float:
@@ -188,6 +195,7 @@ class TalkRecording(QObject):
             pair = self.desk.pair
             title = "" if pair.kept is None else pair.kept.title
             self.talks.begin(Talk(title=title, scenes=tuple(scenes)), "Record a talk")
+            self.recorded.emit(len(scenes))
             return
 
         def more(talk: Talk) -> Talk:
@@ -196,6 +204,7 @@ class TalkRecording(QObject):
             return talk
 
         self.talks.edit("Record scenes", more)
+        self.recorded.emit(len(scenes))
 
     # what is noted -------------------------------------------------------------------------------------------------
     def _note(self, topic: Topic | None = None) -> None:
@@ -203,9 +212,9 @@ class TalkRecording(QObject):
         if topic is Topic.PAIR and self.is_on:
             self.stop()  # another pair: a talk is about one
             return
-        if self._recorder is None or self._recorder.paused or self._scene:
+        if self._recorder is None or not self.listens:
             return
-        now = moment_of(self.desk, self._recorder.seconds)
+        now = moment_of(self.desk, self._recorder.seconds if self._moments else 0.0)
         if topic is Topic.TIME and self._expected(now):
             return
         if self._moments and now.model_copy(update={"at": self._moments[-1].at}) == self._moments[-1]:
@@ -225,7 +234,7 @@ class TalkRecording(QObject):
 
     def point(self, point: Point | None) -> None:
         """Where the hand points, or None once it does not any more."""
-        if self._recorder is None or self._recorder.paused or self._scene:
+        if self._recorder is None or not self.listens:
             return
         at = self._recorder.seconds
         if point is not None and self._points and self._points[-1].on and at - self._points[-1].at < _POINTER:

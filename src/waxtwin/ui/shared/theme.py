@@ -232,6 +232,8 @@ def _sheet(t: Theme) -> str:
     #notice QPushButton {{ background: transparent; border: 1px solid {t.soft}; color: {t.ink}; padding: 2px 10px; }}
     #busy {{ background: {t.rail}; border-bottom: 1px solid {t.hairline}; }}
     #busy QPushButton {{ background: transparent; padding: 2px 10px; }}
+    #talk_bar {{ background: {t.rail}; border-radius: 6px; }}
+    #talk_bar QPushButton, #talk_bar QComboBox {{ padding: 3px 12px; }}
     #eye {{ border: none; border-left: 3px solid transparent; }}
     #eye[hand="true"] {{ border-left: 3px solid {t.thread}; }}
     #cautions {{ background: {t.caution_paper}; border-radius: 6px; }}

@@ -12,7 +12,7 @@ from PySide6.QtGui import QAction, QGuiApplication
 from waxtwin.ui import rooms
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.finder import Finder
-from waxtwin.ui.model.messages import Fault
+from waxtwin.ui.model.messages import Fault, Success
 from waxtwin.ui.model.pair_flow import PairFlow
 from waxtwin.ui.model.settings import SMOOTHING, Settings, save_settings
 from waxtwin.ui.model.topics import Topic
@@ -26,6 +26,8 @@ from waxtwin.ui.shared.quantity import use_units
 from waxtwin.ui.shared.references import References
 from waxtwin.ui.shared.room import Room
 from waxtwin.ui.shared.school_choice import Schools
+from waxtwin.ui.shared.talk_recording import TalkRecording
+from waxtwin.ui.shared.talks import Talks
 from waxtwin.ui.shell.commands import install
 from waxtwin.ui.shell.faults import Faults
 from waxtwin.ui.shell.guide import Guide
@@ -45,6 +47,7 @@ if TYPE_CHECKING:
     from waxtwin.ui.rooms.prepare.room import PrepareRoom
     from waxtwin.ui.rooms.report.room import ReportRoom
     from waxtwin.ui.rooms.session.room import SessionRoom
+    from waxtwin.ui.rooms.talk.room import TalkRoom
 
 DEMO_PAIR = ("wren-tollander", "ines-corvane")
 
@@ -62,6 +65,7 @@ class App(QObject):
     gap: GapRoom
     plan: PlanRoom
     report: ReportRoom
+    talk: TalkRoom
     session: SessionRoom
 
     def __init__(self, window: MainWindow, settings: Settings) -> None:
@@ -89,9 +93,11 @@ class App(QObject):
             announce=self.library.announce, say=say,
         )  # fmt: skip
         self.kept = KeptPair(self.desk, self.library, self.pairs, window, say)
+        self.talks: Talks = Talks(self.desk, self.library, window)
+        self.recording = TalkRecording(self.talks, self.jobs, say)
         self.context = Context(
             self.desk, self.library, self.jobs, settings, self.pairs, schools, references, self.kept,
-            House(self.pairs, say), window, window.place,
+            House(self.pairs, say), self.talks, self.recording, window, window.place,
             say=say, go_to=self.go_to, prepare=self.prepare_throw, do=self.do,
         )  # fmt: skip
         use_places(settings)
@@ -121,6 +127,7 @@ class App(QObject):
         self.window.busy.cancelled.connect(self.jobs.cancel_all)
         self.window.closing.connect(self.close)
         self.desk.listen(self._remember_units, Topic.UNITS)
+        self.recording.recorded.connect(self._tell_recorded)
 
     def close(self) -> None:
         """Let go of clips, devices and threads."""
@@ -171,6 +178,14 @@ class App(QObject):
         self.desk.view.show(alone=alone)
         self.window.fill_screen(alone)
 
+    def talk_through(self) -> None:
+        """Into the Pair room, to be recorded while somebody goes through it."""
+        if self.talks.throws is None:
+            self.notice.say("A talk-through is about two throws of the library; choose a pair on the Bench first.")
+            return
+        self.go_to("Pair")
+        self.pair.talk_bar.offer()
+
     def play(self) -> None:
         """Play or stand still, in the clip that is prepared or on the seam."""
         if self.window.room is self.prepare:
@@ -196,6 +211,10 @@ class App(QObject):
         if found and plain and self.window.room is self.prepare:
             return  # the room that it leads to says enough
         self.notice.say(summary(found), "" if len(found) < 2 else "Full list", lambda: self.intake.show_list(found))
+
+    def _tell_recorded(self, count: int) -> None:
+        words = f"Recorded as {count} {'scene' if count == 1 else 'scenes'}."
+        self.notice.say(Success(words), "To the Talk room", lambda: self.go_to("Talk"))
 
     def _tell_overdue(self, late: Sequence[tuple[int, str, str]]) -> None:
         names = ", ".join(name for _, name, _ in late[:3]) + (" and others" if len(late) > 3 else "")

@@ -79,6 +79,7 @@ def commands(w: App) -> list[Command]:
                     ("N",), is_kept),
         Command("note_twin", "Pin a note to this stop, twin…", "Pair", partial(w.kept.ask_note, "twin"),
                     ("Shift+N",), is_kept),
+        Command("talk", "Talk it through…", "Pair", w.talk_through, ("Ctrl+T",), is_kept),
         Command("units", "Feet, inches and miles an hour", "View", w.guide.switch_units, ("Ctrl+U",),
                     checked=lambda: desk.view.imperial),
         Command("dark", "Dark theme", "View", w.guide.switch_theme, ("Ctrl+D",),

@@ -37,6 +37,7 @@ from waxtwin.ui.rooms.pair.stop_panel import StopPanel
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.flow_layout import FlowLayout
 from waxtwin.ui.shared.room import Room, on_desk
+from waxtwin.ui.shared.talk_bar import TalkBar
 from waxtwin.ui.shared.widgets import Choice, Readout
 
 Option = tuple[str, dict[str, object]]  # words of a menu, and what it changes of the display
@@ -55,6 +56,8 @@ class PairRoom(Room):
         self.stages = self.grid.stages
         for stage in self.grid.every():
             stage.taken.connect(self._take_side)
+            stage.hands.recording = context.recording
+        self.talk_bar = TalkBar(context.recording)
         self.nearer = NearerButton(context)
         self._picture: PictureDialog | None = None
         self.side = self._make_side(context)
@@ -63,6 +66,7 @@ class PairRoom(Room):
         column.setSpacing(6)
         self.header = PairHeader(desk, context.pairs, context.prepare)
         self._around: list[QWidget] = [self.header, self.side]
+        column.addWidget(self.talk_bar)
         column.addWidget(self.header)
         upper = QHBoxLayout()
         upper.setSpacing(4)

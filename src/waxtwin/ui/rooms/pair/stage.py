@@ -31,6 +31,7 @@ from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.rooms.pair.chalk_paint import paint_all_chalk
 from waxtwin.ui.rooms.pair.doubt import paint_doubt
 from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
+from waxtwin.ui.rooms.pair.pointing import paint_light
 from waxtwin.ui.rooms.pair.stage_clip import PatientClip, StageClip
 from waxtwin.ui.rooms.pair.stage_figure import StageFigure
 from waxtwin.ui.rooms.pair.stage_hands import StageHands
@@ -66,6 +67,7 @@ class Stage(QWidget):
         self.key = side + SECOND if second else side
         self.tone = "athlete" if side == "athlete" else "twin"
         self.beside: Stage | None = None
+        self.pointer: QPointF | None = None  # where a hand points while somebody speaks
         self.hands = StageHands(self)
         self.clip = PatientClip() if patient else StageClip(self.frame_ready.emit)
         self.figure = StageFigure(self, patient=patient)
@@ -203,6 +205,8 @@ class Stage(QWidget):
         paint_all_chalk(painter, self)
         paint_words(painter, self, time, points is not None)
         self._paint_band(painter)
+        if self.pointer is not None:
+            paint_light(painter, self.pointer)
 
     def place(self) -> StagePlace | None:
         """Where chalk marks lie on this stage now; None where nothing is seen."""

@@ -11,6 +11,8 @@ from PySide6.QtGui import QFocusEvent, QMouseEvent, QNativeGestureEvent, QWheelE
 from waxtwin.ui.model.display import VIEWS
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.rooms.pair.chalk_hand import ChalkHand
+from waxtwin.ui.rooms.pair.pointing import point_on
+from waxtwin.ui.shared.talk_recording import TalkRecording
 
 if TYPE_CHECKING:
     from waxtwin.ui.rooms.pair.stage import Stage
@@ -32,6 +34,7 @@ class StageHands(QObject):
         self._grip: QPointF | None = None
         self._pressed: QPointF | None = None
         self.chalk: ChalkHand | None = None
+        self.recording: TalkRecording | None = None
 
     def eventFilter(self, stage: QObject, event: QEvent) -> bool:
         """Whether a hand's doing was taken care of."""
@@ -60,10 +63,16 @@ class StageHands(QObject):
             and self.chalk.press(event.position())
         ):
             return
+        if event.button() == Qt.MouseButton.RightButton and self.recording is not None and self.recording.listens:
+            self._point(event.position())
+            return
         self._grip = self._pressed = event.position()
 
     def _drag(self, event: QMouseEvent) -> None:
         """The figures turn; a clip, or with another button anything, is moved."""
+        if self._stage.pointer is not None:
+            self._point(event.position())
+            return
         if self.chalk is not None and self.chalk.move(event.position()):
             return
         if self._grip is None:
@@ -84,6 +93,9 @@ class StageHands(QObject):
 
     def _release(self, event: QMouseEvent) -> None:
         """What was not dragged was a click."""
+        if self._stage.pointer is not None and event.button() == Qt.MouseButton.RightButton:
+            self._point(None)
+            return
         if (
             event.button() == Qt.MouseButton.LeftButton
             and self.chalk is not None
@@ -94,6 +106,14 @@ class StageHands(QObject):
         near = pressed is not None and (event.position() - pressed).manhattanLength() < _CLICK
         if near and event.button() == Qt.MouseButton.LeftButton:
             self._stage.taken.emit(self._stage.side)
+
+    def _point(self, at: QPointF | None) -> None:
+        """Point at a place of the stage, or at nothing any more, for whoever will see the film."""
+        stage = self._stage
+        stage.pointer = at
+        stage.update()
+        if self.recording is not None:
+            self.recording.point(None if at is None else point_on(stage, at, 0.0))
 
     def _double(self, event: QMouseEvent) -> None:
         """Everything back: the whole picture, the figures from the side."""

@@ -60,6 +60,10 @@ class FilmFrames:
         self._key: object = None
         self._still = QImage()
 
+    def forget(self) -> None:
+        """Paint the next picture anew, whatever it shows."""
+        self._key = None
+
     def at(self, placed: Placed, time: float) -> QImage:
         """The picture of a scene at an instant, s of the film."""
         scene, at = placed.scene, time - placed.start
@@ -117,7 +121,7 @@ class FilmFrames:
 
     def _paint_pair(self, painter: QPainter, caption: str) -> None:
         boxes, seam = self.boxes()
-        self._stages.paint(painter, boxes, seam)
+        self._stages.paint(painter, boxes, seam, self.shape.fine)
         names = {"athlete": self._talk.athlete, "twin": self._talk.twin}
         for side, box in boxes.items():
             stored = self._stages.desk.pair.stored_of(side)

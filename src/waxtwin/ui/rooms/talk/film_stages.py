@@ -38,10 +38,27 @@ class FilmPair:
     figures: bool = False
 
 
-class FilmStages:
-    """Paints a moment of a talk into boxes of a picture."""
+class _Fine(QWidget):
+    """Something that is painted `fine` pixels for each of its own."""
 
-    def __init__(self, pair: FilmPair) -> None:
+    fine = 1.0
+
+    def devicePixelRatioF(self) -> float:
+        return self.fine
+
+
+class _FilmStage(_Fine, Stage):
+    pass
+
+
+class _FilmSeam(_Fine, Seam):
+    pass
+
+
+class FilmStages:
+    """Paints a moment of a talk into boxes of a picture; see `Stage` for `patient`."""
+
+    def __init__(self, pair: FilmPair, *, patient: bool = True) -> None:
         self._pair = pair
         self.desk = desk = Desk()
         desk.pair.landing = pair.contrast.athlete.landing
@@ -50,10 +67,10 @@ class FilmStages:
         desk.pair.set_kept(pair.kept)
         desk.pair.set_others(pair.others, pair.other_contrasts)
         desk.view.set_imperial(pair.imperial)
-        self.stages = {side: Stage(desk, side, patient=True) for side in desk.pair.shown_sides}
+        self.stages = {side: _FilmStage(desk, side, patient=patient) for side in desk.pair.shown_sides}
         for side, stage in self.stages.items():
             stage.beside = self.stages["twin" if side == "athlete" else "athlete"]
-        self.seam = Seam(desk)
+        self.seam = _FilmSeam(desk)
         self._dressed: Moment | None = None
 
     def show(self, moment: Moment, at: float) -> bool:
@@ -71,15 +88,13 @@ class FilmStages:
         wall = self.desk.view.display.wall and bool(self._pair.others)
         return tuple(side for side in self.stages if not (wall and side == SIDES[0]))
 
-    def size(self, boxes: Mapping[str, QRect], seam: QRect) -> None:
-        """Before painting: so large is everything going to be."""
+    def paint(self, painter: QPainter, boxes: Mapping[str, QRect], seam: QRect, fine: float) -> None:
+        """Paint the stages and the seam as they are now, `fine` pixels for each of the painter's units."""
         for side, box in boxes.items():
+            self.stages[side].fine = fine
             _resize(self.stages[side], box.size())
+        self.seam.fine = fine
         _resize(self.seam, seam.size())
-
-    def paint(self, painter: QPainter, boxes: Mapping[str, QRect], seam: QRect) -> None:
-        """Paint the stages and the seam as they are now."""
-        self.size(boxes, seam)
         for side, box in boxes.items():
             _render(painter, self.stages[side], box.topLeft())
         _render(painter, self.seam, seam.topLeft())

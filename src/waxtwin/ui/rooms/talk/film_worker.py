@@ -28,6 +28,7 @@ class FilmJob:
     takes: Path
     path: Path
     wish: FilmWish
+    theme: str = "dark"
 
 
 def main() -> None:
@@ -42,7 +43,7 @@ def main() -> None:
     with Path(sys.argv[1]).open("rb") as file:
         job: FilmJob = pickle.load(file)
     application()
-    theme.apply("dark")
+    theme.apply(job.theme)
     try:
         for share in make_film(job.talk, job.pair, job.takes, job.path, job.wish):
             print(f"{share:.4f}", flush=True)

@@ -1,0 +1,208 @@
+"""The Talk room's work: drafting, what is done to scenes, taking in sound, playing, and the film."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date
+from functools import partial
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QObject
+
+from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.steps import Steps, part
+from waxtwin.formats.place import file_name
+from waxtwin.formats.talk import CARD, SOUND_RATE, Scene, Spoken, Talk
+from waxtwin.report.document import compose
+from waxtwin.report.parts import Material, wish_from
+from waxtwin.talk import edits, sound
+from waxtwin.talk.draft import draft
+from waxtwin.ui.model.messages import Fault, Success
+from waxtwin.ui.model.pair_state import SIDES
+from waxtwin.ui.model.talk_state import moment_of
+from waxtwin.ui.rooms.talk.film_job import film
+from waxtwin.ui.rooms.talk.film_stages import FilmPair
+from waxtwin.ui.rooms.talk.film_worker import FilmJob
+from waxtwin.ui.shared.context import Context
+from waxtwin.ui.shared.file_dialogs import ask_one, ask_save
+from waxtwin.ui.shared.theme import theme
+
+if TYPE_CHECKING:
+    import numpy as np
+
+    from waxtwin.ui.rooms.talk.film_dialog import FilmDialog
+    from waxtwin.ui.rooms.talk.room import TalkRoom
+
+_SOUNDS = "Sound (*.wav *.flac *.mp3 *.m4a *.ogg *.opus *.aac);;All files (*)"
+
+
+class TalkFlow(QObject):
+    """Does what the room is asked for."""
+
+    def __init__(self, context: Context, room: TalkRoom) -> None:
+        super().__init__(room)
+        self.context, self.room = context, room
+        self.desk, self.talks, self.jobs, self._tell = context.desk, context.talks, context.jobs, context.say
+        self.dialog: FilmDialog | None = None
+
+    @property
+    def pair(self) -> FilmPair | None:
+        """What a film of the desk shows, once both throws are worked out."""
+        pair = self.desk.pair
+        if pair.contrast is None or not pair.complete or pair.is_one_throw:
+            return None
+        return FilmPair(
+            dict(pair.stored), pair.contrast, dict(pair.others), dict(pair.other_contrasts), pair.kept,
+            self.desk.view.imperial,
+        )  # fmt: skip
+
+    # drafting ------------------------------------------------------------------------------------------------------
+    def draft(self) -> None:
+        """A new talk from the plan, or from what the account proposes."""
+        pair, found = self.desk.pair.figures, self.desk.pair.explanation
+        if pair is None or found is None:
+            self._tell("What the pair shows is still being worked out; try again in a moment.")
+            return
+        state, kept = self.context.plan.state, self.desk.pair.kept
+        material = Material(pair, found, state.plan, state.tasks, state.outcome, kept.why if kept else "")
+        wish = wish_from(self.desk.pair.report, imperial=self.desk.view.imperial)
+        report = compose(material, wish, date.today())
+        assert self.desk.pair.contrast is not None  # there are figures
+        footage = all(stored.clips for stored in self.desk.pair.stored.values())
+        look = None if state.plan is None else state.plan.next_look
+        made = draft(report, self.desk.pair.contrast, footage=footage, next_look=look)
+        self.talks.begin(made.but(athlete=wish.athlete, twin=wish.twin), "Draft a talk")
+
+    # scenes --------------------------------------------------------------------------------------------------------
+    def edit(self, label: str, make: Callable[[Talk], Talk]) -> None:
+        """Change the talk; what cannot be done is told."""
+        try:
+            self.talks.edit(label, make)
+        except (WaxTwinError, ValueError) as fault:
+            self._tell(Fault(fault if isinstance(fault, WaxTwinError) else "This scene cannot be so."))
+
+    def change(self, label: str, parts: dict[str, Any]) -> None:
+        """Change parts of the chosen scene."""
+        scene = self.talks.scene
+        if scene is not None:
+            self.edit(label, lambda talk: edits.changed(talk, scene.id, **parts))
+
+    def do(self, what: str) -> None:
+        """Do something to the chosen scene: up, down, cut, hide, remove, card."""
+        scene = self.talks.scene
+        if scene is None:
+            return
+        key, at = scene.id, self.room.preview.time
+        if what == "cut":
+            shown = self.room.preview.at()
+            if shown is None or shown.scene.id != key:
+                self._tell("Bring the film to where this scene is to be cut.")
+                return
+            at -= shown.start
+        makers: dict[str, tuple[str, Callable[[Talk], Talk]]] = {
+            "up": ("Move a scene", lambda talk: edits.moved(talk, key, -1)),
+            "down": ("Move a scene", lambda talk: edits.moved(talk, key, 1)),
+            "cut": ("Cut a scene", lambda talk: edits.cut(talk, key, at)),
+            "hide": ("Take a scene in again" if scene.hidden else "Leave a scene out",
+                     lambda talk: edits.changed(talk, key, hidden=not scene.hidden)),
+            "remove": ("Remove a scene", lambda talk: edits.removed(talk, key)),
+            "card": ("Add a card", lambda talk: edits.added(talk, _card(talk), key)),
+        }  # fmt: skip
+        self.edit(*makers[what])
+
+    def trim(self, start: float, end: float) -> None:
+        """The part of the chosen scene's take that is heard, s of it."""
+        scene = self.talks.scene
+        if scene is not None:
+            self.edit("Trim a take", lambda talk: edits.trimmed(talk, scene.id, start, end))
+
+    def show_as_desk(self) -> None:
+        """The chosen scene shows what the Pair room does now."""
+        if self.desk.pair.contrast is not None:
+            self.change("Show another picture", {"moments": (moment_of(self.desk, 0.0),)})
+
+    def take_in(self) -> None:
+        """A sound file as a take of the chosen scene."""
+        scene = self.talks.scene
+        source = None if scene is None else ask_one(self.room, "Take in a sound file", _SOUNDS)
+        if source is None or scene is None:
+            return
+        try:
+            target = self.talks.new_voice()
+        except WaxTwinError as fault:
+            self._tell(Fault(fault))
+            return
+        self.jobs.start("take in", lambda: sound.take_in(source, target),
+                        lambda seconds: self._keep_take(scene, target.name, seconds), self._tell)  # fmt: skip
+
+    def _keep_take(self, scene: Scene, file: str, seconds: float) -> None:
+        take = Spoken(file=file, end=seconds)
+        self.edit("Take in a sound file", lambda talk: edits.spoken(talk, scene.id, take))
+
+    # playing -------------------------------------------------------------------------------------------------------
+    def play(self, on: bool) -> None:
+        """Play the talk with its voices from here, or stand still."""
+        from waxtwin.capture.voice import hush, say_aloud
+
+        hush()
+        preview, talk = self.room.preview, self.talks.talk
+        if not on or talk is None:
+            preview.play(False)
+            return
+        scenes, folder = preview.scenes, self.talks.voices
+        silent = not any(one.scene.spoken for one in scenes)
+
+        def mixed() -> Steps[np.ndarray]:
+            return (yield from part(sound.mixed(scenes, folder), 0.0, 0.9))
+
+        def begin(voice: np.ndarray) -> None:
+            preview.play(True)
+            try:
+                say_aloud(voice[round(preview.time * SOUND_RATE) :])
+            except WaxTwinError as fault:
+                self._tell(str(fault))
+
+        if silent:
+            preview.play(True)
+        else:
+            self.jobs.start("mix voices", mixed, begin, self._tell)
+
+    # the film ------------------------------------------------------------------------------------------------------
+    def ask_film(self) -> None:
+        """Ask what film is wanted, and where to."""
+        from waxtwin.library.privacy import agreed, not_agreed
+        from waxtwin.ui.rooms.talk.film_dialog import FilmDialog
+
+        talk, library, throws = self.talks.talk, self.talks.library.store, self.talks.throws
+        if talk is None or library is None or throws is None or self.pair is None:
+            return
+        own = tuple(self.desk.pair.stored[side].title for side in SIDES)
+        names = (talk.athlete or own[0], talk.twin or own[1])
+        today = date.today()
+        keys = [*throws, *(one.key for one in self.desk.pair.others.values() if one.key is not None)]
+        self.dialog = dialog = FilmDialog(
+            names, not_agreed(library, keys, today), agreed(library, keys, today), self.room
+        )
+        dialog.wanted.connect(partial(self._ask_where, dialog))
+        dialog.open()
+
+    def _ask_where(self, dialog: FilmDialog) -> None:
+        names = dialog.names
+        usual = f"{file_name(names[0])} beside {file_name(names[1])}.mp4"
+        chosen = ask_save(self.room, "Save the film", usual, "Films (*.mp4)")
+        pair, talk = self.pair, self.talks.talk
+        if not chosen or pair is None or talk is None:
+            return
+        from dataclasses import replace
+
+        job = FilmJob(talk.but(athlete=names[0], twin=names[1]), replace(pair, figures=dialog.figures.isChecked()),
+                      self.talks.voices, chosen, dialog.wish, theme().name)  # fmt: skip
+        for file in sound.lost_takes(talk, job.takes):
+            self._tell(f"{file}: this take is not there any more; its scenes have captions alone.")
+        self.jobs.start(
+            "film", lambda: film(job), lambda path: self._tell(Success(f"Written: {path.name}.")), self._tell
+        )
+
+
+def _card(talk: Talk) -> Scene:
+    return Scene(id=edits.new_id(talk), kind=CARD, title="New card", lines=("What stands on it.",))
