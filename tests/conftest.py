@@ -122,11 +122,13 @@ def demo_library(tmp_path_factory) -> Path:
     """A library folder with one throw of each of the demo's pitchers in it, to be copied."""
     from waxtwin.library.importing import bring
     from waxtwin.library.store import Library
+    from waxtwin.ui.shared.demo_talk import add_demo_talk
 
     folder = tmp_path_factory.mktemp("made") / "demo"
     library = Library(folder)
     for name in SINGLES:
         finish(bring(library, DEMO / f"{name}.csv"))
+    add_demo_talk(library)
     library.forget_changes()
     library.close()
     return folder

@@ -41,7 +41,7 @@ def attic(tmp_path, monkeypatch):
     folder.mkdir(parents=True)
     (folder / "room.py").write_text(ATTIC)
     monkeypatch.syspath_prepend(str(tmp_path))
-    record = RoomRecord("attic", "Attic", "Alt+9", "AtticRoom", ("attic",), "further_rooms")
+    record = RoomRecord("attic", "Attic", "Alt+0", "AtticRoom", ("attic",), "further_rooms")
     monkeypatch.setattr(rooms, "ROOMS", (*ROOMS, record))
     yield record
     for name in [name for name in sys.modules if name.startswith("further_rooms")]:
@@ -56,10 +56,10 @@ def test_a_room_is_added_by_its_folder_and_one_record(attic, desk_window, qtbot)
     assert app.window.title == "Attic" and room.isVisible() and button.isChecked()
     assert room.context is app.context and app.window.room.throws_in_sight() == {7}
     app.go_to("Bench")
-    assert [key.toString() for key in app.actions["room_attic"].shortcuts()] == ["Alt+9"]
+    assert [key.toString() for key in app.actions["room_attic"].shortcuts()] == ["Alt+0"]
     app.do("room_attic")
     assert app.window.title == "Attic" and "Attic" in titles()
-    assert ("Rooms", "Attic", "Alt+9") in app.guide.keys()  # noqa: SIM118 - a method of ours
+    assert ("Rooms", "Attic", "Alt+0") in app.guide.keys()  # noqa: SIM118 - a method of ours
     app.window.close()
     assert room.gone
 

@@ -85,9 +85,9 @@ def test_panel_follows_the_stop_and_the_units(desk_window, qtbot):
     app.desk.clock.hold("release")
     ids = {r.row.measure.id for r in app.pair.panel.rows()}
     assert "release_trunk_tilt" in ids and "stride_length" not in ids
-    assert "m/s" in app.pair.findChild(type(app.pair.layout().itemAt(0).widget()))._gap.text()
+    assert "m/s" in app.pair.findChild(type(app.pair.header))._gap.text()
     app.actions["units"].trigger()
-    assert "mph" in app.pair.layout().itemAt(0).widget()._gap.text()
+    assert "mph" in app.pair.header._gap.text()
 
 
 def test_clip_figure_and_both(desk_window, qtbot):
@@ -270,7 +270,7 @@ def test_markup_in_a_name_is_shown_as_typed(desk_window, qtbot, tmp_path):
     app = desk_window(demo=False)
     app.intake.bring([tmp_path / "x.csv"], ("athlete",))
     idle(qtbot, app)
-    header = app.pair.layout().itemAt(0).widget()
+    header = app.pair.header
     assert header._names["athlete"].text() == "<h1>Wren</h1>"
     assert header._names["athlete"].textFormat() == Qt.TextFormat.PlainText
 

@@ -20,7 +20,7 @@ LEAST_HOLD = 2.5  # s that words stand at least
 _HOLD = 1.5  # s that a scene without words stands
 _MOST_OF_A_CARD = 12.0  # s: what is on a card and not said can be looked at again
 _LONGEST = 3600.0  # s of one scene
-_MOST_WORDS = 10_000
+MOST_WORDS, MOST_TITLE = 10_000, 200  # characters
 _MOST = 400  # scenes of a talk
 
 SHOWN: Final = "shown"
@@ -117,8 +117,8 @@ class Scene(_Part):
 
     id: str = Field(min_length=1, max_length=40)
     kind: Literal["shown", "card", "task"] = SHOWN
-    title: str = Field(default="", max_length=200)
-    caption: str = Field(default="", max_length=_MOST_WORDS)
+    title: str = Field(default="", max_length=MOST_TITLE)
+    caption: str = Field(default="", max_length=MOST_WORDS)
     lines: tuple[str, ...] = ()
     poses: tuple[str, ...] = ()
     moments: tuple[Moment, ...] = ()
@@ -156,7 +156,7 @@ class Scene(_Part):
         words = len(self.caption) / READING
         return max(card + words, LEAST_HOLD) if card or words else _HOLD
 
-    def but(self, **changes: Any) -> Scene:
+    def but(self, /, **changes: Any) -> Scene:
         """The same scene with some parts other. Raises ValueError for what a scene cannot be."""
         return Scene.model_validate({name: getattr(self, name) for name in Scene.model_fields} | changes)
 
@@ -167,7 +167,7 @@ class Talk(_Part):
     """
 
     version: int = VERSION
-    title: str = Field(default="", max_length=200)
+    title: str = Field(default="", max_length=MOST_TITLE)
     athlete: str = Field(default="", max_length=120)
     twin: str = Field(default="", max_length=120)
     landing: Literal["touch", "plant"] = "touch"
@@ -198,7 +198,7 @@ class Talk(_Part):
         """Every file of a voice that any scene has a take in."""
         return frozenset(one.file for scene in self.scenes for one in scene.takes)
 
-    def but(self, **changes: Any) -> Talk:
+    def but(self, /, **changes: Any) -> Talk:
         """The same talk with some parts other."""
         return self.model_copy(update=changes)
 

@@ -25,7 +25,7 @@ def add_demo_talk(library: Library) -> None:
     origins = [talk.throws[side] for side in ("athlete", "twin")]
     with library.reading() as session:
         rows = session.execute(select(DeliveryRow.origin, DeliveryRow.id).where(DeliveryRow.origin.in_(origins)))
-        keys = dict(rows.tuples().all())
+        keys = {row.origin: row.id for row in rows}
     if len(keys) < len(origins):
         return
     scenes = []

@@ -57,7 +57,7 @@ STOPS = (
          "Targets and practice tasks; and under “Log over time” what moved, and how the arm is."),
     Stop("Talk", lambda w: w.talk, "Talk: the film with your voice",
          "Scenes drafted from the plan or recorded while you speak; cut, moved, spoken anew, and saved as a film.",
-         lambda w: w.talks.talk is not None),
+         _has_pair),
     Stop("Report", lambda w: w.report, "Report: what the athlete gets",
          "A page as PDF or HTML, a clip, data, or a bundle for another analyst. F1 explains the room you are in."),
 )  # fmt: skip

@@ -78,14 +78,16 @@ class TalkFlow(QObject):
         """Change the talk; what cannot be done is told."""
         try:
             self.talks.edit(label, make)
-        except (WaxTwinError, ValueError) as fault:
-            self._tell(Fault(fault if isinstance(fault, WaxTwinError) else "This scene cannot be so."))
+        except WaxTwinError as fault:
+            self._tell(Fault(fault))
+        except ValueError:
+            self._tell(Fault("This scene cannot be so."))
+        except KeyError:
+            return  # it was removed while somebody was still writing in it
 
-    def change(self, label: str, parts: dict[str, Any]) -> None:
-        """Change parts of the chosen scene."""
-        scene = self.talks.scene
-        if scene is not None:
-            self.edit(label, lambda talk: edits.changed(talk, scene.id, **parts))
+    def change(self, scene: str, label: str, parts: dict[str, Any]) -> None:
+        """Change parts of a scene."""
+        self.edit(label, lambda talk: edits.changed(talk, scene, **parts))
 
     def do(self, what: str) -> None:
         """Do something to the chosen scene: up, down, cut, hide, remove, card."""
@@ -110,16 +112,15 @@ class TalkFlow(QObject):
         }  # fmt: skip
         self.edit(*makers[what])
 
-    def trim(self, start: float, end: float) -> None:
-        """The part of the chosen scene's take that is heard, s of it."""
-        scene = self.talks.scene
-        if scene is not None:
-            self.edit("Trim a take", lambda talk: edits.trimmed(talk, scene.id, start, end))
+    def trim(self, scene: str, start: float, end: float) -> None:
+        """The part of a scene's take that is heard, s of it."""
+        self.edit("Trim a take", lambda talk: edits.trimmed(talk, scene, start, end))
 
     def show_as_desk(self) -> None:
         """The chosen scene shows what the Pair room does now."""
-        if self.desk.pair.contrast is not None:
-            self.change("Show another picture", {"moments": (moment_of(self.desk, 0.0),)})
+        scene = self.talks.scene
+        if scene is not None and self.desk.pair.contrast is not None:
+            self.change(scene.id, "Show another picture", {"moments": (moment_of(self.desk, 0.0),)})
 
     def take_in(self) -> None:
         """A sound file as a take of the chosen scene."""

@@ -101,6 +101,8 @@ class TalkRoom(Room):
         self.play.setText("play ▸")
         self.play.setCheckable(True)
         self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setSingleStep(_FINE // 4)
+        self.slider.setPageStep(2 * _FINE)
         self.slider.setAccessibleName("instant of the film")
         self._clock = label("", role="soft")
         row.addWidget(self.play)
@@ -159,6 +161,7 @@ class TalkRoom(Room):
             self.flow.play(False)
 
     def _fill(self) -> None:
+        self.form.keep()
         pair, talk = self.flow.pair, self.talks.talk
         ready = pair is not None and self.talks.throws is not None
         self.buttons["record"].setEnabled(ready)
@@ -199,8 +202,12 @@ class TalkRoom(Room):
         self._show_form()
 
     def _show_form(self) -> None:
+        self.form.keep()  # what is being written belongs to the scene that was on show
         scene = self.talks.scene
         self.form.show_scene(scene, tuple(self.desk.pair.stops()))
+        scenes = () if self.talks.talk is None else self.talks.talk.scenes
+        self.does["up"].setEnabled(bool(scenes) and scene is not scenes[0])
+        self.does["down"].setEnabled(bool(scenes) and scene is not scenes[-1])
         self.does["hide"].setText("Take in again" if scene is not None and scene.hidden else "Leave out")
 
     def _pick(self, scene: str) -> None:

@@ -8,7 +8,7 @@ from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QLineEdit, QPlainTextEdit, QPushButton, QWidget
 
 from waxtwin.core.stops import EVENTS
-from waxtwin.formats.talk import CARD, SHOWN, Instant, Scene
+from waxtwin.formats.talk import CARD, MOST_TITLE, MOST_WORDS, SHOWN, Instant, Scene
 from waxtwin.ui.shared.flow_layout import FlowLayout
 from waxtwin.ui.shared.widgets import label, number
 
@@ -17,12 +17,12 @@ _MOST_S = 600.0
 
 
 class SceneForm(QWidget):
-    """`edited(label, parts)` with parts of a scene that are other; `trimmed(start, end)` of its take, s; `asked(what)`
-    for "speak", "take in" and "as on the desk".
+    """`edited(scene, label, parts)` with parts of a scene that are other; `trimmed(scene, start, end)` of its take, s;
+    `asked(what)` for "speak", "take in" and "as on the desk".
     """
 
-    edited = Signal(str, object)
-    trimmed = Signal(float, float)
+    edited = Signal(str, str, object)
+    trimmed = Signal(str, float, float)
     asked = Signal(str)
 
     def __init__(self) -> None:
@@ -34,6 +34,7 @@ class SceneForm(QWidget):
         self.title, self.caption = QLineEdit(), QPlainTextEdit()
         self.title.setAccessibleName("name of the scene")
         self.caption.setAccessibleName("caption")
+        self.title.setMaxLength(MOST_TITLE)
         self.caption.setTabChangesFocus(True)
         self.caption.setMaximumHeight(74)
         self._names = {"words": label("Says")}
@@ -68,7 +69,7 @@ class SceneForm(QWidget):
         place.setLayout(row)
         self.take = QComboBox()
         self.take.setAccessibleName("take that is heard")
-        self.take.activated.connect(lambda _: self.edited.emit("Choose a take", {"take": self.take.currentData()}))
+        self.take.activated.connect(lambda _: self._edit("Choose a take", {"take": self.take.currentData()}))
         self.speak, self.bring = QPushButton("Speak it…"), QPushButton("Take in a sound file…")
         self.speak.clicked.connect(lambda: self.asked.emit("speak"))
         self.bring.clicked.connect(lambda: self.asked.emit("take in"))
@@ -87,8 +88,7 @@ class SceneForm(QWidget):
 
     # showing -------------------------------------------------------------------------------------------------------
     def show_scene(self, scene: Scene | None, stops: tuple[str, ...]) -> None:
-        """Show another scene, or the same as it is now; what is being written stays."""
-        self.keep()
+        """Show another scene, or the same as it is now; what was being written is kept before."""
         same = scene is not None and self._scene is not None and scene.id == self._scene.id
         self._scene = scene
         self.setEnabled(scene is not None)
@@ -134,6 +134,10 @@ class SceneForm(QWidget):
             self.end.setValue(spoken.end)
 
     # changing ------------------------------------------------------------------------------------------------------
+    def _edit(self, label: str, parts: dict[str, Any]) -> None:
+        if self._scene is not None:
+            self.edited.emit(self._scene.id, label, parts)
+
     def keep(self) -> None:
         """What is written now."""
         scene, due = self._scene, self._timer.isActive()
@@ -141,25 +145,27 @@ class SceneForm(QWidget):
         if scene is None or not due:
             return
         parts: dict[str, Any] = {"title": self.title.text().strip()}
-        words = self.caption.toPlainText()
+        words = self.caption.toPlainText()[:MOST_WORDS]
         if scene.kind == CARD:
             parts["lines"] = tuple(line for line in words.splitlines() if line.strip())
         else:
             parts["caption"] = words
         if any(getattr(scene, name) != value for name, value in parts.items()):
-            self.edited.emit("Write a scene", parts)
+            self._edit("Write a scene", parts)
 
     def _hold(self, stop: str) -> None:
         if self._scene is not None and self._scene.moments:
             held = self._scene.moments[0].model_copy(update={"here": Instant(stop=stop), "twin": None})
-            self.edited.emit("Hold another stop", {"moments": (held,)})
+            self._edit("Hold another stop", {"moments": (held,)})
 
     def _lengthen(self) -> None:
         if self._scene is not None and abs(self.length.value() - self._scene.length) > 0.01:
-            self.edited.emit("How long a scene stands", {"length": self.length.value()})
+            self._edit("How long a scene stands", {"length": self.length.value()})
 
     def _cut_take(self) -> None:
-        spoken = None if self._scene is None else self._scene.spoken
+        if self._scene is None:
+            return
+        spoken = self._scene.spoken
         ends = (self.start.value(), self.end.value())
         if spoken is not None and max(abs(ends[0] - spoken.start), abs(ends[1] - spoken.end)) > 0.006:
-            self.trimmed.emit(*ends)
+            self.trimmed.emit(self._scene.id, *ends)
