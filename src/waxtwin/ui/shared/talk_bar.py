@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize
+from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QPushButton, QWidget
 
@@ -66,6 +66,7 @@ class TalkBar(QFrame):
             row.addWidget(widget)
         row.addStretch(1)
         for button in (self.record, self.pause, self.discard, self.done, self.leave):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys with the seam
             row.addWidget(button)
         self.record.clicked.connect(lambda: recording.start(self.microphone.currentData()))
         self.pause.clicked.connect(recording.toggle_pause)
