@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test quick lint bench fuzz kills beside day coverage explain people footage taught sculpt pictures lock docs wheel install uninstall clean
+.PHONY: setup demo test quick lint bench fuzz kills beside talk day coverage explain people footage taught sculpt pictures lock docs wheel install uninstall clean
 
 setup: $(STAMP)
 
@@ -50,6 +50,9 @@ kills: setup
 
 beside: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.beside
+
+talk: setup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.talk --long
 
 day: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.window

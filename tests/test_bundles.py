@@ -23,7 +23,9 @@ from waxtwin.library.log import arm_notes, note_arm
 from waxtwin.library.pairs import change_pair, keep_state, open_pair, pin_note
 from waxtwin.library.plans import keep_plan, plans_of
 from waxtwin.library.store import Library
+from waxtwin.library.talks import talks_of, voices_in
 from waxtwin.library.throws import fetch, set_events
+from waxtwin.talk.sound import samples
 
 
 @pytest.fixture
@@ -78,6 +80,20 @@ def test_a_pair_comes_out_as_it_went_in(library, other, tmp_path):
     with other.reading() as session:
         athlete = next(e.athlete_id for e in entries(session) if e.name == "Wren Tollander")
     assert plans_of(other, athlete)[0].focus == plan_for().focus and arm_notes(other, athlete)[0].place == "elbow"
+
+
+def test_talks_go_along_with_their_voices_once(library, other, tmp_path):
+    kept = packed_pair(library, tmp_path / "pair.waxtwin")
+    [talk] = talks_of(library, kept.athlete, kept.twin)
+    for _ in range(2):
+        opened = taken(other, tmp_path / "pair.waxtwin")
+        [found] = talks_of(other, *opened.pair)
+        assert [one.seconds for one in found.talk.scenes] == [one.seconds for one in talk.talk.scenes]
+    mine, theirs = (
+        samples(voices_in(place) / one.talk.scenes[3].spoken.file) for place, one in ((library, talk), (other, found))
+    )
+    assert np.array_equal(mine, theirs) and found.talk.files.isdisjoint(talk.talk.files)
+    assert {voice.name for voice in voices_in(other).iterdir()} == found.talk.files
 
 
 def test_the_same_bundle_twice_brings_nothing_new(library, other, tmp_path):

@@ -36,6 +36,7 @@ from waxtwin.library.privacy import write_throw
 from waxtwin.library.records import Athlete, DeliveryRow, PairRow
 from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
+from waxtwin.library.talks import hand_out, take_talk
 
 SUFFIX = ".waxtwin"
 MANIFEST = "manifest.json"
@@ -43,6 +44,7 @@ VERSION = 1
 MOST_FILES, MOST_BYTES = 5_000, 16 * 1024**3
 _MOST_MANIFEST = 4 * 1024**2
 _BLOCK = 1024**2
+_TALKS = "talks"
 _SMALL, _DENSEST = 4 * 1024**2, 200  # bytes, times: beyond, a file is made to fill a disk
 
 
@@ -66,6 +68,7 @@ class _Pair(BaseModel):
     notes: list[dict[str, Any]] = Field(default_factory=list)
     state: dict[str, Any] = Field(default_factory=dict)
     ties: list[dict[str, Any]] = Field(default_factory=list)
+    talks: list[str] = Field(default_factory=list, max_length=200)
 
 
 class Manifest(BaseModel):
@@ -121,6 +124,9 @@ def _write(library: Library, path: Path, keys: list[int], pair: _Pair | None) ->
             throws: list[_Throw] = []
             people: list[str] = []
             yield from part(_gather(library, place, keys, throws, people), 0.0, 0.5)
+            if pair is not None:
+                talks = hand_out(library, (keys[pair.athlete], keys[pair.twin]), place / _TALKS)
+                pair.talks = [talk.relative_to(place).as_posix() for talk in talks]
             yield from part(_zip(place, beside, throws, people, pair), 0.5, 1.0)
             beside.replace(path)
         except OSError as fault:
@@ -274,7 +280,11 @@ def _take_in(library: Library, path: Path, manifest: Manifest, place: Path) -> S
             for name in manifest.people:
                 if name in manifest.files:
                     take_person(library, place / name)
-            pair = None if manifest.pair is None else _take_pair(library, path, manifest.pair, brought)
+            pair = None
+            if manifest.pair is not None:
+                pair = _take_pair(library, path, manifest.pair, brought)
+                for name in (one for one in manifest.pair.talks if one in manifest.files):
+                    take_talk(library, pair, place / name)
     except WaxTwinError as fault:
         if str(fault).startswith(path.name):
             raise

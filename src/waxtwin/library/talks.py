@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import uuid
 from contextlib import suppress
 from dataclasses import dataclass
@@ -13,9 +14,9 @@ from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from waxtwin.formats.talk import Talk
+from waxtwin.formats.talk import SUFFIX, Talk, read_talk, write_talk
 from waxtwin.library.layout import VOICES
-from waxtwin.library.private import make_folder
+from waxtwin.library.private import close, make_folder
 from waxtwin.library.records import ChangeRow, TalkRow
 from waxtwin.library.schema import LibraryError
 
@@ -104,3 +105,50 @@ def sweep_voices(library: Library) -> None:
         if file.name not in known:
             with suppress(OSError):
                 file.unlink()
+
+
+def hand_out(library: Library, throws: tuple[int, int], folder: Path) -> list[Path]:
+    """Write every talk of two throws with its voices into a new folder; the talks' files. Raises OSError."""
+    kept = talks_of(library, *throws)
+    if kept:
+        folder.mkdir()
+    found = []
+    for n, one in enumerate(kept, start=1):
+        found.append(folder / f"{n:02d}{SUFFIX}")
+        write_talk(one.talk, found[-1])
+        for name in one.talk.files:
+            with suppress(FileNotFoundError):  # its scenes have their words
+                shutil.copyfile(voices_in(library) / name, folder / name)
+    return found
+
+
+def take_talk(library: Library, throws: tuple[int, int], source: Path) -> None:
+    """Keep a talk from its file, with the voices beside it; one that is there already is not kept twice. Raises
+    WaxTwinError.
+    """
+    talk = read_talk(source)
+    told = {_without_voices(one.talk) for one in talks_of(library, *throws)}
+    if _without_voices(talk) in told:
+        return
+    names = {}
+    for name in talk.files:
+        target = new_voice(library)
+        try:
+            shutil.copyfile(source.parent / name, target)
+            close(target)
+        except OSError:
+            continue
+        names[name] = target.name
+    scenes = tuple(
+        scene.but(takes=tuple(one.model_copy(update={"file": names.get(one.file, one.file)}) for one in scene.takes))
+        for scene in talk.scenes
+    )
+    keep_talk(library, throws, talk.but(scenes=scenes, throws={}), "Import a talk")
+
+
+def _without_voices(talk: Talk) -> str:
+    """A talk whatever its files are called."""
+    scenes = tuple(
+        scene.but(takes=tuple(one.model_copy(update={"file": "-"}) for one in scene.takes)) for scene in talk.scenes
+    )
+    return talk.but(scenes=scenes, throws={}).model_dump_json()

@@ -18,12 +18,10 @@ _LEAD, _TAIL = 0.5, 0.4  # s before the lift's top and after release that are sh
 _AROUND = 0.22  # s before and after a stop that are shown slowly
 SLOW = 0.125
 _GOOD = 3  # sentences of what is alike: more are not listened to
-_VIEWS: Mapping[str, Mapping[str, Any]] = {
-    "side": {"camera": "side", "azimuth": 0.0, "elevation": 4.0},
-    "front": {"camera": "front", "azimuth": 90.0, "elevation": 4.0},
-    "rear": {"camera": "rear", "azimuth": -90.0, "elevation": 8.0},
-    "top": {"camera": "top", "azimuth": 0.0, "elevation": 89.0},
-}
+FURTHER = {
+    "card": "A card with words", "real": "At real speed", "slow": "At a quarter of real speed", "back": "Backwards",
+}  # fmt: skip
+_SEEN_FROM = ("side", "front", "rear", "top")
 
 
 def draft(
@@ -38,7 +36,7 @@ def draft(
 
 
 def _scenes(report: Report, pair: Contrast, footage: bool, next_look: str | None, backwards: bool) -> Iterator[Scene]:
-    usual = {"shown": "clip" if footage else "figure", **_VIEWS["side"]}
+    usual = {"shown": "clip" if footage else "figure", "camera": "side"}
     yield Scene(
         id="draft", kind=CARD, title=report.title, lines=(f"{report.athlete} beside {report.twin}", report.made)
     )
@@ -57,6 +55,14 @@ def _scenes(report: Report, pair: Contrast, footage: bool, next_look: str | None
     yield _end(report, next_look)
 
 
+def further_scene(kind: str, pair: Contrast, *, footage: bool) -> Scene:
+    """A scene of one of FURTHER, to be put anywhere."""
+    usual = {"shown": "clip" if footage else "figure", "camera": "side"}
+    if kind == "card":
+        return Scene(id="further", kind=CARD, title="New card", lines=("What stands on it.",))
+    return _through(pair, usual, FURTHER[kind], rate={"real": 1.0, "slow": 0.25, "back": -1.0}[kind])
+
+
 def _thing(thing: Thing, pair: Contrast, usual: Mapping[str, Any], footage: bool) -> Iterator[Scene]:
     """The stop with its gauge, the figures and how far, slowly through it, and what to practise."""
     if thing.picture is None:
@@ -64,7 +70,8 @@ def _thing(thing: Thing, pair: Contrast, usual: Mapping[str, Any], footage: bool
     else:
         stop, measure = thing.picture.stop, thing.picture.measures[0]
         at = _held(pair, stop)
-        seen = _VIEWS.get(MEASURES[measure].view, _VIEWS["side"])
+        view = MEASURES[measure].view
+        seen = {"camera": view if view in _SEEN_FROM else "side"}
         shown = {"display": {**usual, **seen, "gauges": True}, "selected": measure}
         yield Scene(id="draft", title=thing.title, caption=thing.plain, moments=(Moment(here=at, shown=shown),))
         figures = {"display": {**usual, **seen, "shown": "figure", "gauges": True}, "selected": measure}
@@ -84,7 +91,7 @@ def _task(task: Task) -> Scene:
 
 
 def _through(pair: Contrast, shown: Mapping[str, Any], title: str, rate: float = 1.0, caption: str = "") -> Scene:
-    """The whole delivery without gauges, tied at release."""
+    """The whole delivery without gauges, tied at release; backwards where the rate is below 0."""
     first, last = (float(t) for t in pair.athlete.motion.times[[0, -1]])
     events = pair.athlete.event_times
     start = max(events["peak_knee"] - _LEAD, first) if "peak_knee" in events else first

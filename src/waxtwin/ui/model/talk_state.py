@@ -12,7 +12,7 @@ from waxtwin.formats.talk import Instant, Moment
 from waxtwin.talk.timeline import clock_at, near_stop
 from waxtwin.ui.model.clock import TIE
 from waxtwin.ui.model.desk import Desk
-from waxtwin.ui.model.display import read_display
+from waxtwin.ui.model.display import VIEWS, read_display
 
 
 def moment_of(desk: Desk, at: float) -> Moment:
@@ -35,7 +35,10 @@ def dress(desk: Desk, moment: Moment) -> None:
     """Show the pair as a moment has it; what it does not say, or says wrongly, stays."""
     shown = moment.shown
     with desk.hub.changing():
-        desk.view.show(**read_display(shown.get("display")))
+        display = dict(read_display(shown.get("display")))
+        if "azimuth" not in display and display.get("camera") in VIEWS:
+            display["azimuth"], display["elevation"] = VIEWS[str(display["camera"])]
+        desk.view.show(**display)
         if "selected" in shown:
             chosen = shown["selected"]
             desk.view.select(chosen if isinstance(chosen, str) and chosen in MEASURES else None)

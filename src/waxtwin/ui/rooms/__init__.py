@@ -32,7 +32,7 @@ class RoomRecord:
 
 
 ROOMS = (
-    RoomRecord("bench", "Bench", "Alt+1", "BenchRoom", ("bench-empty", "bench", "find-a-twin")),
+    RoomRecord("bench", "Bench", "Alt+1", "BenchRoom", ("bench", "find-a-twin")),
     RoomRecord("prepare", "Prepare", "Alt+2", "PrepareRoom", ("prepare", "prepare-ready")),
     RoomRecord("pair", "Pair", "Alt+3", "PairRoom",
                ("pair", "pair-clips", "pair-over", "pair-several", "pair-dark", "pair-first")),

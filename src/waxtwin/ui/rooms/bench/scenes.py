@@ -10,8 +10,7 @@ if TYPE_CHECKING:
 
 
 def show(app: App, camera: Camera) -> None:
-    """Empty, with the demo, and while a twin is sought."""
-    camera.shoot("bench-empty")
+    """With the demo, and while a twin is sought."""
     app.open_demo()
     camera.settle()
     app.go_to("Bench")

@@ -111,7 +111,7 @@ class FilmFrames:
         shape, sides = self.shape, self._stages.shown
         seam = QRect(0, shape.tall - self._words - _SEAM, shape.wide, _SEAM)
         count = len(sides)
-        rows = count if shape.above and count <= 2 else 1 if count <= 2 else 2
+        rows = min(count, 2) if shape.above or count > 2 else 1
         across = -(-count // rows)
         wide, tall = shape.wide // across, seam.top() // rows
         return {
@@ -123,7 +123,8 @@ class FilmFrames:
         boxes, seam = self.boxes()
         self._stages.paint(painter, boxes, seam, self.shape.fine)
         names = {"athlete": self._talk.athlete, "twin": self._talk.twin}
-        for side, box in boxes.items():
+        for key, box in boxes.items():
+            side = self._stages.stages[key].side
             stored = self._stages.desk.pair.stored_of(side)
             name = names.get(side) or ("" if stored is None else stored.title)
             tone = "athlete" if side == "athlete" else "twin"

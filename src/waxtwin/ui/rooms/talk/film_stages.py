@@ -67,9 +67,14 @@ class FilmStages:
         desk.pair.set_kept(pair.kept)
         desk.pair.set_others(pair.others, pair.other_contrasts)
         desk.view.set_imperial(pair.imperial)
-        self.stages = {side: _FilmStage(desk, side, patient=patient) for side in desk.pair.shown_sides}
-        for side, stage in self.stages.items():
-            stage.beside = self.stages["twin" if side == "athlete" else "athlete"]
+        self.stages: dict[str, _FilmStage] = {}
+        for second in (False, True):
+            for side in desk.pair.shown_sides:
+                stage = _FilmStage(desk, side, second=second, patient=patient)
+                self.stages[stage.key] = stage
+        for stage in self.stages.values():
+            other = "twin" if stage.side == "athlete" else "athlete"
+            stage.beside = self.stages[stage.key.replace(stage.side, other)]
         self.seam = _FilmSeam(desk)
         self._dressed: Moment | None = None
 
@@ -84,16 +89,17 @@ class FilmStages:
 
     @property
     def shown(self) -> tuple[str, ...]:
-        """The sides on show."""
+        """The keys of the stages on show."""
         wall = self.desk.view.display.wall and bool(self._pair.others)
-        return tuple(side for side in self.stages if not (wall and side == SIDES[0]))
+        return tuple(key for key in self.desk.stages if not (wall and self.stages[key].side == SIDES[0]))
 
     def paint(self, painter: QPainter, boxes: Mapping[str, QRect], seam: QRect, fine: float) -> None:
         """Paint the stages and the seam as they are now, `fine` pixels for each of the painter's units."""
-        for side, box in boxes.items():
-            self.stages[side].fine = fine
-            _resize(self.stages[side], box.size())
-        self.seam.fine = fine
+        for key, box in boxes.items():
+            _resize(self.stages[key], box.size())
+        parts: tuple[_Fine, ...] = (*self.stages.values(), self.seam)
+        for one in parts:
+            one.fine = fine
         _resize(self.seam, seam.size())
         for side, box in boxes.items():
             _render(painter, self.stages[side], box.topLeft())

@@ -12,11 +12,11 @@ from PySide6.QtCore import QObject
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.steps import Steps, part
 from waxtwin.formats.place import file_name
-from waxtwin.formats.talk import CARD, SOUND_RATE, Scene, Spoken, Talk
+from waxtwin.formats.talk import SOUND_RATE, Scene, Spoken, Talk
 from waxtwin.report.document import compose
 from waxtwin.report.parts import Material, wish_from
 from waxtwin.talk import edits, sound
-from waxtwin.talk.draft import draft
+from waxtwin.talk.draft import draft, further_scene
 from waxtwin.ui.model.messages import Fault, Success
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.talk_state import moment_of
@@ -90,7 +90,7 @@ class TalkFlow(QObject):
         self.edit(label, lambda talk: edits.changed(talk, scene, **parts))
 
     def do(self, what: str) -> None:
-        """Do something to the chosen scene: up, down, cut, hide, remove, card."""
+        """Do something to the chosen scene: up, down, cut, hide, remove."""
         scene = self.talks.scene
         if scene is None:
             return
@@ -108,9 +108,21 @@ class TalkFlow(QObject):
             "hide": ("Take a scene in again" if scene.hidden else "Leave a scene out",
                      lambda talk: edits.changed(talk, key, hidden=not scene.hidden)),
             "remove": ("Remove a scene", lambda talk: edits.removed(talk, key)),
-            "card": ("Add a card", lambda talk: edits.added(talk, _card(talk), key)),
         }  # fmt: skip
         self.edit(*makers[what])
+
+    def add(self, kind: str) -> None:
+        """A scene more, of one of FURTHER, or of what the Pair room shows now; after the chosen one."""
+        pair, after = self.desk.pair.contrast, self.talks.scene
+        if pair is None:
+            return
+        footage = all(stored.clips for stored in self.desk.pair.stored.values())
+        made = (
+            Scene(id="now", title="As it is now", moments=(moment_of(self.desk, 0.0),)) if kind == "now"
+            else further_scene(kind, pair, footage=footage)
+        )  # fmt: skip
+        where = "" if after is None else after.id
+        self.edit("Add a scene", lambda talk: edits.added(talk, made.but(id=edits.new_id(talk)), where))
 
     def trim(self, scene: str, start: float, end: float) -> None:
         """The part of a scene's take that is heard, s of it."""
@@ -203,7 +215,3 @@ class TalkFlow(QObject):
         self.jobs.start(
             "film", lambda: film(job), lambda path: self._tell(Success(f"Written: {path.name}.")), self._tell
         )
-
-
-def _card(talk: Talk) -> Scene:
-    return Scene(id=edits.new_id(talk), kind=CARD, title="New card", lines=("What stands on it.",))

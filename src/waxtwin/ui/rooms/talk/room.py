@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QHideEvent, QShowEvent
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSlider, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QPushButton, QSlider, QToolButton, QVBoxLayout, QWidget
 
+from waxtwin.talk.draft import FURTHER
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import waiting_words
 from waxtwin.ui.rooms.talk.flow import TalkFlow
@@ -26,7 +29,6 @@ _EMPTY = (
 _DOES = {
     "up": ("▴", "Move the scene up"), "down": ("▾", "Move the scene down"), "cut": ("Cut here", "Two scenes of one"),
     "hide": ("Leave out", "Leave the scene out of the film, or take it in again"),
-    "card": ("Add a card", "Words alone"),
     "remove": ("Remove", "Remove the scene; undo brings it back"),
 }  # fmt: skip
 _FINE = 20  # steps of the slider a second
@@ -88,6 +90,15 @@ class TalkRoom(Room):
             button.setAccessibleName(tip)
             self.does[key] = button
             row.addWidget(button)
+        self.more = QToolButton()
+        self.more.setText("add ▾")
+        self.more.setAccessibleName("add a scene")
+        self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self)
+        for key, words in (("now", "What the Pair room shows now"), *FURTHER.items()):
+            menu.addAction(words, partial(self._add, key))
+        self.more.setMenu(menu)
+        row.addWidget(self.more)
         column.addLayout(row)
         return column
 
@@ -229,6 +240,9 @@ class TalkRoom(Room):
             self.talks.choose(shown.scene.id)
 
     # doing ---------------------------------------------------------------------------------------------------------
+    def _add(self, kind: str) -> None:
+        self.flow.add(kind)
+
     def _play(self, on: bool) -> None:
         self.flow.play(on)
 
