@@ -109,6 +109,29 @@ def click(qtbot, stage):
     qtbot.mouseClick(stage, Qt.MouseButton.LeftButton, pos=QPoint(60, 150))
 
 
+def test_a_talk_of_two_clips_shows_the_frames_that_were_set(app, qtbot):
+    from waxtwin.ui.rooms.talk.film_stages import FilmStages
+
+    for time, key in ((0.3, Qt.Key.Key_6), (0.5, Qt.Key.Key_9)):
+        app.desk.clock.go(time)
+        set_stop(app, qtbot, key)
+    app.go_to("Talk")
+    qtbot.mouseClick(app.talk.buttons["draft"], Qt.MouseButton.LeftButton)
+    scenes = app.talks.talk.scenes
+    assert [scene.title for scene in scenes] == [
+        "first beside second", "At real speed", "Front foot touches", "Release", "Slowly", "Once more at real speed",
+    ]  # fmt: skip
+    stages = FilmStages(app.talk.flow.pair)
+    for scene in scenes[2:4]:
+        assert stages.show(scene.moments[0], 0.0)
+        for side, stage in stages.stages.items():
+            if stage.side == side:  # exact, without a frame that is shown meanwhile
+                assert stage.clip.fetch(stages.desk.clock.time_of(side)) and not stage.clip.late
+        told = number_of(stages.stages["athlete"].clip._picture[0])
+        assert told == round(app.desk.pair.event_times("athlete")[scene.moments[0].here.stop] * 240)
+    stages.close()
+
+
 def test_two_dropped_clips_are_stitched_by_hand_held_pulled_tight_and_tied(app, qtbot):
     pair, clock = app.desk.pair, app.desk.clock
     assert app.window.title == "Pair" and [one.title for one in pair.stored.values()] == ["first", "second"]

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
-from typing import Any
+from collections.abc import Iterable, Iterator, Mapping
+from typing import Any, Literal
 
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.findings import Task
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.progress import day
-from waxtwin.core.stops import LANDING
+from waxtwin.core.stops import EVENTS, LANDING, ORDER
 from waxtwin.formats.talk import CARD, TASK, Instant, Moment, Scene, Talk
 from waxtwin.report.parts import Report, Thing
 from waxtwin.talk.timeline import near_stop
@@ -28,11 +28,39 @@ def draft(
     report: Report, pair: Contrast, *, footage: bool, next_look: str | None = None, backwards: bool = False
 ) -> Talk:
     """The scenes that a report asks for; `footage` where both throws have clips, `next_look` an ISO day."""
-    scenes = list(_scenes(report, pair, footage, next_look, backwards))
+    scenes = _numbered(_scenes(report, pair, footage, next_look, backwards))
     return Talk(
-        title=report.title, athlete=report.athlete, twin=report.twin, landing=pair.athlete.landing,  # type: ignore[arg-type]
-        imperial=report.imperial, scenes=tuple(one.but(id=f"s{n}") for n, one in enumerate(scenes, start=1)),
+        title=report.title, athlete=report.athlete, twin=report.twin, landing=_landing(pair), imperial=report.imperial,
+        scenes=scenes,
     )  # fmt: skip
+
+
+def plain_draft(pair: Contrast, names: tuple[str, str], *, footage: bool) -> Talk:
+    """The scenes of a pair of which no account can be given yet: real speed, every stop that both have, slowly, again;
+    what is said under the stops is for whoever looks.
+    """
+    usual = {"shown": "clip" if footage else "figure", "camera": "side"}
+    stops = [stop for stop in ORDER if stop in pair.athlete.event_times and stop in pair.twin.event_times]
+    scenes = [
+        Scene(id="draft", kind=CARD, title=" beside ".join(names)),
+        _through(pair, usual, "At real speed"),
+        *(
+            Scene(id="draft", title=EVENTS[stop].label, moments=(
+                Moment(here=Instant(stop=stop), shown={"display": usual | {"gauges": True}, "selected": None}),))
+            for stop in stops
+        ),
+        _through(pair, usual, "Slowly", rate=0.25),
+        _through(pair, usual, "Once more at real speed"),
+    ]  # fmt: skip
+    return Talk(title=" beside ".join(names), landing=_landing(pair), scenes=_numbered(scenes))
+
+
+def _numbered(scenes: Iterable[Scene]) -> tuple[Scene, ...]:
+    return tuple(one.but(id=f"s{n}") for n, one in enumerate(scenes, start=1))
+
+
+def _landing(pair: Contrast) -> Literal["touch", "plant"]:
+    return "plant" if pair.athlete.landing == "plant" else "touch"
 
 
 def _scenes(report: Report, pair: Contrast, footage: bool, next_look: str | None, backwards: bool) -> Iterator[Scene]:

@@ -67,6 +67,7 @@ class Stage(QWidget):
         self.key = side + SECOND if second else side
         self.tone = "athlete" if side == "athlete" else "twin"
         self.beside: Stage | None = None
+        self.for_film = False  # whether what only the analyst needs to know is left out
         self.pointer: QPointF | None = None  # where a hand points while somebody speaks
         self.hands = StageHands(self)
         self.clip = PatientClip() if patient else StageClip(self.frame_ready.emit)

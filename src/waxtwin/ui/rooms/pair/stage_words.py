@@ -57,17 +57,21 @@ def _notes(stage: Stage, seen: bool) -> list[str]:
     unsolved = shows and clip is not None and clip.camera is None
     flat = motion is not None and motion.flat is not None and not shows
     closeup = stage.desk.closeups.of(stage.key)
-    found = (
-        ("fetching the frame…", shows and stage.clip.late),
-        (f"{closeup.zoom:.1f}× nearer", closeup.zoom > 1.0),
-        ("no landmarks yet", bare and shows),
-        (stage.clip.fault or "opening the clip…", bare and not shows),
-        ("outside this track", not seen and not bare),
+    found: list[tuple[str, bool]] = []
+    if not stage.for_film:
+        found += [
+            ("fetching the frame…", shows and stage.clip.late),
+            (f"{closeup.zoom:.1f}× nearer", closeup.zoom > 1.0),
+            ("no landmarks yet", bare and shows),
+            (stage.clip.fault or "opening the clip…", bare and not shows),
+            ("outside this track", not seen and not bare),
+            (stage.clip.fault or "no clip; wax figure shown", not figure and not shows and not bare),
+            ("camera not solved: no gauges on this clip", unsolved and not bare),
+        ]
+    found += [
         ("left-hander, shown mirrored", stage.is_left and stage.flips),
         ("shown mirrored", not stage.is_left and stage.flips),
-        (stage.clip.fault or "no clip; wax figure shown", not figure and not shows and not bare),
         ("one camera: the figure is flat", flat and not stage.is_estimated),
         ("one camera: depth is estimated", flat and stage.is_estimated),
-        ("camera not solved: no gauges on this clip", unsolved and not bare),
-    )
+    ]
     return [words for words, holds in found if holds]

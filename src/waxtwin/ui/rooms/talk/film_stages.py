@@ -71,6 +71,7 @@ class FilmStages:
         for second in (False, True):
             for side in desk.pair.shown_sides:
                 stage = _FilmStage(desk, side, second=second, patient=patient)
+                stage.for_film = True
                 self.stages[stage.key] = stage
         for stage in self.stages.values():
             other = "twin" if stage.side == "athlete" else "athlete"

@@ -16,7 +16,7 @@ from waxtwin.formats.talk import SOUND_RATE, Scene, Spoken, Talk
 from waxtwin.report.document import compose
 from waxtwin.report.parts import Material, wish_from
 from waxtwin.talk import edits, sound
-from waxtwin.talk.draft import draft, further_scene
+from waxtwin.talk.draft import draft, further_scene, plain_draft
 from waxtwin.ui.model.messages import Fault, Success
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.talk_state import moment_of
@@ -59,7 +59,14 @@ class TalkFlow(QObject):
     # drafting ------------------------------------------------------------------------------------------------------
     def draft(self) -> None:
         """A new talk from the plan, or from what the account proposes."""
-        pair, found = self.desk.pair.figures, self.desk.pair.explanation
+        pair, found, shown = self.desk.pair.figures, self.desk.pair.explanation, self.desk.pair.contrast
+        if shown is None:
+            return
+        footage = all(stored.clips for stored in self.desk.pair.stored.values())
+        if self.desk.pair.is_bare:
+            names = (self.desk.pair.stored["athlete"].title, self.desk.pair.stored["twin"].title)
+            self.talks.begin(plain_draft(shown, names, footage=footage), "Draft a talk")
+            return
         if pair is None or found is None:
             self._tell("What the pair shows is still being worked out; try again in a moment.")
             return
@@ -67,10 +74,8 @@ class TalkFlow(QObject):
         material = Material(pair, found, state.plan, state.tasks, state.outcome, kept.why if kept else "")
         wish = wish_from(self.desk.pair.report, imperial=self.desk.view.imperial)
         report = compose(material, wish, date.today())
-        assert self.desk.pair.contrast is not None  # there are figures
-        footage = all(stored.clips for stored in self.desk.pair.stored.values())
         look = None if state.plan is None else state.plan.next_look
-        made = draft(report, self.desk.pair.contrast, footage=footage, next_look=look)
+        made = draft(report, shown, footage=footage, next_look=look)
         self.talks.begin(made.but(athlete=wish.athlete, twin=wish.twin), "Draft a talk")
 
     # scenes --------------------------------------------------------------------------------------------------------
