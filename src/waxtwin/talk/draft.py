@@ -103,7 +103,7 @@ def _thing(thing: Thing, pair: Contrast, usual: Mapping[str, Any], footage: bool
         shown = {"display": {**usual, **seen, "gauges": True}, "selected": measure}
         yield Scene(id="draft", title=thing.title, caption=thing.plain, moments=(Moment(here=at, shown=shown),))
         figures = {"display": {**usual, **seen, "shown": "figure", "gauges": True}, "selected": measure}
-        said = f"{thing.picture.caption} {thing.target}.".strip() if thing.target else thing.picture.caption
+        said = f"{thing.target}." if thing.target else thing.picture.caption
         yield Scene(id="draft", title=f"{thing.title}: how far", caption=said,
                     moments=(Moment(here=at, shown=figures if footage else shown),))  # fmt: skip
         before, after = (Instant(stop=at.stop, plus=at.plus + by) for by in (-_AROUND, _AROUND))

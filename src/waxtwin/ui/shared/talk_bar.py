@@ -43,11 +43,11 @@ class LevelMeter(QWidget):
 
 
 class TalkBar(QFrame):
-    """Shown while it is wanted; with `close` it goes, as long as nothing is recorded."""
+    """Shown from when it is offered until a recording is over; `idle` is what it says before."""
 
-    def __init__(self, recording: TalkRecording) -> None:
+    def __init__(self, recording: TalkRecording, idle: str) -> None:
         super().__init__()
-        self.recording = recording
+        self.recording, self._idle, self._was_on = recording, idle, False
         self.setObjectName("talk_bar")
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 5, 10, 5)
@@ -91,8 +91,9 @@ class TalkBar(QFrame):
         for widget in (*before, *while_on):
             widget.setVisible(on == (widget in while_on))
         self.pause.setText("Go on" if paused else "Pause")
-        if on:
-            self.show()
+        if on != self._was_on:
+            self.setVisible(on)
+        self._was_on = on
         self._tick()
 
     def _tick(self) -> None:
@@ -100,7 +101,7 @@ class TalkBar(QFrame):
         self.meter.show_level(recording.level)
         self._loud.setText("too loud" if recording.clipped else "")
         if not recording.is_on:
-            self._words.setText("Speak while you go through the pair; hold the right button to point.")
+            self._words.setText(self._idle)
             return
         seconds = int(recording.seconds)
         what = "paused" if recording.paused else "recording"

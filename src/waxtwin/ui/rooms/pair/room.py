@@ -57,7 +57,9 @@ class PairRoom(Room):
         for stage in self.grid.every():
             stage.taken.connect(self._take_side)
             stage.hands.recording = context.recording
-        self.talk_bar = TalkBar(context.recording)
+        self.talk_bar = TalkBar(
+            context.recording, "Speak while you go through the pair; hold the right button to point."
+        )
         self.nearer = NearerButton(context)
         self._picture: PictureDialog | None = None
         self.side = self._make_side(context)

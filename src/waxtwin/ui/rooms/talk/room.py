@@ -59,7 +59,7 @@ class TalkRoom(Room):
         self.buttons["film"].setProperty("role", "main")
         for button in self.buttons.values():
             out.addWidget(button)
-        self.bar = TalkBar(context.recording)
+        self.bar = TalkBar(context.recording, "Speak the chosen scene; another take is kept beside those there are.")
         column.addWidget(self.bar)
         self.hint = label("", role="soft", grow=1, wrap=True)
         column.addWidget(self.hint)
