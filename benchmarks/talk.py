@@ -123,8 +123,11 @@ def main() -> None:
         app.open_demo()
         wait(lambda: app.desk.pair.contrast is not None and app.desk.pair.contrast.twin.resolved)
         wait(lambda: not app.jobs.busy)
+        whole = app.talks.current
+        assert whole is not None
         rows = [("recording adds to a step, ms", recording_adds(app) * 1e3, STEP * 1e3)]
-        app.talks.take(app.talks.kept[-1].id)
+        while app.talks.talk != whole.talk:  # without what was recorded meanwhile
+            app.library.undo()
         render, taken = film_of_90_s(app, Path(made))
         rows += [("a film, s a second of it", render, RENDER), ("its second half takes, MB more", taken, MEMORY)]
         if "--long" in sys.argv:

@@ -26,6 +26,7 @@ from waxtwin.core.measures import MEASURES
 from waxtwin.core.steps import finish
 from waxtwin.core.track import Track
 from waxtwin.library.simulated import Recording, record
+from waxtwin.report.pdf import pdf
 from waxtwin.simulate.delivery import SimulatedDelivery, simulate
 from waxtwin.simulate.presets import PRESETS
 from waxtwin.simulate.truth import true_angles, true_events, true_peaks
@@ -157,6 +158,7 @@ class Worked:
         self._alike: dict[object, list[Analysis]] = {}
         self._resolved: dict[object, Analysis] = {}
         self._borrowed: dict[object, Borrowed] = {}
+        self._pages: dict[str, bytes] = {}
         self._held: dict[int, Analysis] = {}  # so that no other takes its number
 
     def alike(self, deliveries, *, landing="touch"):
@@ -175,6 +177,12 @@ class Worked:
             self._resolved[key] = resolve(analysis, min(count, _FEW_COPIES))
         yield 1.0
         return self._resolved[key]
+
+    def pdf(self, page):
+        """`pdf`, once for the same page."""
+        if page not in self._pages:
+            self._pages[page] = pdf(page)
+        return self._pages[page]
 
     def borrowed(self, athlete, twin):
         """`borrow`, once for the same throws."""
@@ -202,6 +210,9 @@ def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable
     monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", WORKED.resolved)
     monkeypatch.setattr("waxtwin.core.explain.borrow", WORKED.borrowed)
     monkeypatch.setattr("waxtwin.core.borrowed.COPIES", 4)
+    monkeypatch.setattr("waxtwin.library.log.resolve", lambda analysis: resolve(analysis, _FEW_COPIES))
+    monkeypatch.setattr("waxtwin.report.pdf.pdf", WORKED.pdf)
+    monkeypatch.setattr("waxtwin.capture.frames._AHEAD", 6)  # of two clips in every window that few look through
     shutil.copytree(demo_library, demo_folder())
 
     def make(demo: bool = True, wait: bool = True, explained: bool = False):

@@ -180,6 +180,9 @@ def test_voices_of_any_level_come_to_one_loudness_and_never_too_high(tmp_path):
         assert k_weighted(block) == pytest.approx(-16.0, abs=1.0)
         assert np.abs(np.interp(np.arange(0, len(block), 0.25), np.arange(len(block)), block)).max() < 10 ** (-1.5 / 20)
     assert loudness([np.zeros(SOUND_RATE, np.float32)]) is None
+    voice(tmp_path / "short.wav", 0.05)
+    [block] = under(placed(Talk(scenes=(scene(takes=(Spoken(file="short.wav", end=0.05),), take=0),))), tmp_path)
+    assert len(block) == round(0.05 * SOUND_RATE) and np.isfinite(block).all()  # too short to be measured
 
 
 def test_a_take_that_is_gone_leaves_its_words(tmp_path):

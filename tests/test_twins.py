@@ -129,7 +129,7 @@ def test_a_library_of_the_first_schema_is_brought_up_to_date(library):
     folder = library.folder
     library.close()
     with sqlite3.connect(folder / "library.sqlite") as connection:
-        for table in ("pair", "profile", "plan", "arm_note", "task", "figures"):
+        for table in ("pair", "profile", "plan", "arm_note", "task", "figures", "talk"):
             connection.execute(f"drop table {table}")
         for table, column in (
             ("view", "likely_fps"),

@@ -147,7 +147,7 @@ def loudness(parts: Iterable[np.ndarray]) -> float | None:
     """How loud voices are together, LUFS over all of them; None where there is nothing to be heard."""
     said = _UNTOLD
     for frame in _filtered(parts, (("ebur128", "metadata=1"),)):
-        said = float(frame.metadata["lavfi.r128.I"])
+        said = float(frame.metadata.get("lavfi.r128.I", said))  # nothing is said of the first moment
     return said if said > _UNTOLD else None
 
 

@@ -90,6 +90,7 @@ class WhatIfView(QWidget):
     # building ------------------------------------------------------------------------------------------------------
     def _make_left(self) -> QVBoxLayout:
         column = QVBoxLayout()
+        column.setContentsMargins(0, 0, 8, 0)
         column.setSpacing(8)
         presets = QHBoxLayout()
         self.presets: dict[str, QPushButton] = {}

@@ -12,7 +12,6 @@ from PySide6.QtCore import QObject, QTimer
 
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.errors import WaxTwinError
-from waxtwin.core.explain import Explanation
 from waxtwin.core.single import Single
 from waxtwin.core.steps import Steps
 from waxtwin.formats.place import file_name
@@ -29,6 +28,7 @@ from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.custody import ask_agreed
 from waxtwin.ui.shared.export import Images, lit_of, page_of, write_clip, write_report
 from waxtwin.ui.shared.file_dialogs import ask_folder, ask_save
+from waxtwin.ui.shared.material import material_of
 from waxtwin.ui.shared.pair_images import PairImages, SingleImages, clips_for
 
 if TYPE_CHECKING:
@@ -82,10 +82,6 @@ class ReportFlow(QObject):
         if self.room.isVisible():
             self._timer.start()
 
-    def _ready(self) -> tuple[Contrast, Explanation] | None:
-        pair, found = self.desk.pair.figures, self.desk.pair.explanation
-        return None if pair is None or found is None else (pair, found)
-
     def _alone(self) -> Single | None:
         """The delivery that lies on the desk alone, once its figures have their margins."""
         pair = self.desk.pair
@@ -94,7 +90,7 @@ class ReportFlow(QObject):
 
     def _state(self) -> None:
         alone = self._alone()
-        if self._ready() is None and alone is None:
+        if self.material() is None and alone is None:
             words = waiting_words(self.desk.pair, "Working out where the speed is lost…", needs="A report")
             self.room.show_state(words, ready=False)
             return
@@ -104,12 +100,7 @@ class ReportFlow(QObject):
 
     def material(self) -> Material | None:
         """What a report of the desk is made from, or None as long as something is missing."""
-        ready = self._ready()
-        if ready is None:
-            return None
-        state = self._board.state
-        kept = self.desk.pair.kept
-        return Material(*ready, state.plan, state.tasks, state.outcome, kept.why if kept else "")
+        return material_of(self.desk, self._board)
 
     def compose(self) -> Report | None:
         """The report as it stands."""

@@ -14,7 +14,7 @@ from waxtwin.core.steps import Steps, part
 from waxtwin.formats.place import file_name
 from waxtwin.formats.talk import SOUND_RATE, Scene, Spoken, Talk
 from waxtwin.report.document import compose
-from waxtwin.report.parts import Material, wish_from
+from waxtwin.report.parts import wish_from
 from waxtwin.talk import edits, sound
 from waxtwin.talk.draft import draft, further_scene, plain_draft
 from waxtwin.ui.model.messages import Fault, Success
@@ -25,6 +25,7 @@ from waxtwin.ui.rooms.talk.film_stages import FilmPair
 from waxtwin.ui.rooms.talk.film_worker import FilmJob
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.file_dialogs import ask_one, ask_save
+from waxtwin.ui.shared.material import material_of
 from waxtwin.ui.shared.theme import theme
 
 if TYPE_CHECKING:
@@ -59,24 +60,26 @@ class TalkFlow(QObject):
     # drafting ------------------------------------------------------------------------------------------------------
     def draft(self) -> None:
         """A new talk from the plan, or from what the account proposes."""
-        pair, found, shown = self.desk.pair.figures, self.desk.pair.explanation, self.desk.pair.contrast
+        made = self._drafted()
+        if made is not None:
+            self.talks.begin(made, "Draft a talk")
+
+    def _drafted(self) -> Talk | None:
+        """The talk that the desk asks for; of two bare clips what was set. That it is too early is told."""
+        pair, shown = self.desk.pair, self.desk.pair.contrast
         if shown is None:
-            return
-        footage = all(stored.clips for stored in self.desk.pair.stored.values())
-        if self.desk.pair.is_bare:
-            names = (self.desk.pair.stored["athlete"].title, self.desk.pair.stored["twin"].title)
-            self.talks.begin(plain_draft(shown, names, footage=footage), "Draft a talk")
-            return
-        if pair is None or found is None:
+            return None
+        footage = all(stored.clips for stored in pair.stored.values())
+        if pair.is_bare:
+            return plain_draft(shown, (pair.stored["athlete"].title, pair.stored["twin"].title), footage=footage)
+        material = material_of(self.desk, self.context.plan)
+        if material is None:
             self._tell("What the pair shows is still being worked out; try again in a moment.")
-            return
-        state, kept = self.context.plan.state, self.desk.pair.kept
-        material = Material(pair, found, state.plan, state.tasks, state.outcome, kept.why if kept else "")
-        wish = wish_from(self.desk.pair.report, imperial=self.desk.view.imperial)
-        report = compose(material, wish, date.today())
-        look = None if state.plan is None else state.plan.next_look
-        made = draft(report, shown, footage=footage, next_look=look)
-        self.talks.begin(made.but(athlete=wish.athlete, twin=wish.twin), "Draft a talk")
+            return None
+        wish = wish_from(pair.report, imperial=self.desk.view.imperial)
+        look = None if material.plan is None else material.plan.next_look
+        made = draft(compose(material, wish, date.today()), shown, footage=footage, next_look=look)
+        return made.but(athlete=wish.athlete, twin=wish.twin)
 
     # scenes --------------------------------------------------------------------------------------------------------
     def edit(self, label: str, make: Callable[[Talk], Talk]) -> None:
@@ -117,15 +120,18 @@ class TalkFlow(QObject):
         self.edit(*makers[what])
 
     def add(self, kind: str) -> None:
-        """A scene more, of one of FURTHER, or of what the Pair room shows now; after the chosen one."""
+        """A scene after the chosen one: of FURTHER, what the Pair room shows now, or a draft's first or last."""
         pair, after = self.desk.pair.contrast, self.talks.scene
-        if pair is None:
+        drafted = self._drafted() if kind in ("title", "end") else None
+        if pair is None or (drafted is None and kind in ("title", "end")):
             return
-        footage = all(stored.clips for stored in self.desk.pair.stored.values())
-        made = (
-            Scene(id="now", title="As it is now", moments=(moment_of(self.desk, 0.0),)) if kind == "now"
-            else further_scene(kind, pair, footage=footage)
-        )  # fmt: skip
+        if drafted is not None:
+            made = drafted.scenes[0 if kind == "title" else -1]
+        elif kind == "now":
+            made = Scene(id="now", title="As it is now", moments=(moment_of(self.desk, 0.0),))
+        else:
+            footage = all(stored.clips for stored in self.desk.pair.stored.values())
+            made = further_scene(kind, pair, footage=footage)
         where = "" if after is None else after.id
         self.edit("Add a scene", lambda talk: edits.added(talk, made.but(id=edits.new_id(talk)), where))
 

@@ -31,6 +31,7 @@ _DOES = {
     "hide": ("Leave out", "Leave the scene out of the film, or take it in again"),
     "remove": ("Remove", "Remove the scene; undo brings it back"),
 }  # fmt: skip
+_MORE = {"now": "What the Pair room shows now", "title": "The title", "end": "The end: what to do, and cautions"}
 _FINE = 20  # steps of the slider a second
 
 
@@ -95,7 +96,7 @@ class TalkRoom(Room):
         self.more.setAccessibleName("add a scene")
         self.more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(self)
-        for key, words in (("now", "What the Pair room shows now"), *FURTHER.items()):
+        for key, words in (*_MORE.items(), *FURTHER.items()):
             menu.addAction(words, partial(self._add, key))
         self.more.setMenu(menu)
         row.addWidget(self.more)
