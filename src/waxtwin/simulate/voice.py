@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 
 _SYLLABLE = 0.21  # s
@@ -12,18 +14,19 @@ _LEVEL = 0.11
 
 def made_up_voice(seconds: float, rate: int, start: float = 0.0) -> np.ndarray:
     """What it says from `start` on `(n,)`, -1 to 1, `rate` samples a second; one instant always sounds the same."""
-    t = np.arange(round(start * rate), round((start + seconds) * rate)) / rate
+    said = _round(rate)
+    return said[np.arange(round(start * rate), round((start + seconds) * rate)) % len(said)]
+
+
+@cache
+def _round(rate: int) -> np.ndarray:
+    """All it can say; it ends in silence, and begins again."""
+    t = np.arange(round(float(np.sum(_PHRASES)) * rate)) / rate
     syllable = np.floor(t / _SYLLABLE).astype(int)
     pitch = np.array(_PITCHES)[syllable % len(_PITCHES)]
     within = t / _SYLLABLE - syllable
     phase = 2 * np.pi * pitch * (t - syllable * _SYLLABLE)
     tone = sum(np.sin(k * phase) / k for k in (1, 2, 3, 5))
-    said = _LEVEL * tone * np.sin(np.pi * within) ** 1.5 * _speaks(t)
-    return np.asarray(said, np.float32)
-
-
-def _speaks(t: np.ndarray) -> np.ndarray:
-    """1 where something is said, 0 in a pause."""
     edges = np.cumsum(_PHRASES)  # ends of voices and silences by turns
-    at = np.searchsorted(edges, t % edges[-1], side="right")
-    return np.asarray(at % 2 == 0, float)
+    speaks = np.searchsorted(edges, t, side="right") % 2 == 0
+    return np.asarray(_LEVEL * tone * np.sin(np.pi * within) ** 1.5 * speaks, np.float32)
