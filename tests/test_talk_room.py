@@ -32,7 +32,8 @@ def into_talk(app, row: int) -> None:
 
 
 def test_what_is_driven_and_spoken_becomes_scenes(app, qtbot):
-    app.talks.forget()
+    app.do("remove_talk")
+    assert app.talks.talk is None
     app.do("talk")
     bar, stage = app.pair.talk_bar, app.pair.stages["twin"]
     assert bar.isVisible() and app.window.title == "Pair" and not bar.pause.isVisible()

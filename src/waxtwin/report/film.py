@@ -38,7 +38,7 @@ Format: Layer, Start, End, Style, Name, MarginL, MarginR, MarginV, Effect, Text\
 
 @dataclass(frozen=True, slots=True)
 class Words:
-    """Words that hold from `start` to `end`, s of the film."""
+    """Words that stand from `start` to `end`, s of the film."""
 
     start: float
     end: float

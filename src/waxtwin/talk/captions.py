@@ -4,22 +4,13 @@ from __future__ import annotations
 
 import textwrap
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from waxtwin.core.errors import plain
+from waxtwin.report.film import Words
 from waxtwin.talk.timeline import Placed
 
 WIDEST = 64  # characters of a line under the pictures
 _LINES = 2
-
-
-@dataclass(frozen=True)
-class Caption:
-    """Words that stand from `start` to `end`, s of the film."""
-
-    start: float
-    end: float
-    text: str
 
 
 def pieces(text: str, width: int = WIDEST, most: int = _LINES) -> list[str]:
@@ -31,14 +22,14 @@ def pieces(text: str, width: int = WIDEST, most: int = _LINES) -> list[str]:
     return ["\n".join(lines[n : n + most]) for n in range(0, len(lines), most)]
 
 
-def captions_of(scene: Placed, width: int = WIDEST, most: int = _LINES) -> list[Caption]:
+def captions_of(scene: Placed, width: int = WIDEST, most: int = _LINES) -> list[Words]:
     """A scene's captions, of so many lines each; a longer one stands longer."""
     found = pieces(scene.scene.caption, width, most)
     whole = sum(map(len, found)) or 1
     out, start = [], scene.start
     for piece in found:
         end = start + scene.scene.seconds * len(piece) / whole
-        out.append(Caption(start, end, piece))
+        out.append(Words(start, end, piece))
         start = end
     return out
 

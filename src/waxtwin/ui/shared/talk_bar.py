@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QPushButton, QWidget
@@ -43,9 +45,11 @@ class LevelMeter(QWidget):
 
 
 class TalkBar(QFrame):
-    """Shown from when it is offered until a recording is over; `idle` is what it says before."""
+    """Shown from when it is offered until a recording is over; `idle` is what it says before, `begin(microphone)` what
+    it begins.
+    """
 
-    def __init__(self, recording: TalkRecording, idle: str) -> None:
+    def __init__(self, recording: TalkRecording, idle: str, begin: Callable[[str], object]) -> None:
         super().__init__()
         self.recording, self._idle, self._was_on = recording, idle, False
         self.setObjectName("talk_bar")
@@ -68,7 +72,7 @@ class TalkBar(QFrame):
         for button in (self.record, self.pause, self.discard, self.done, self.leave):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys with the seam
             row.addWidget(button)
-        self.record.clicked.connect(lambda: recording.start(self.microphone.currentData()))
+        self.record.clicked.connect(lambda: begin(self.microphone.currentData()))
         self.pause.clicked.connect(recording.toggle_pause)
         self.discard.clicked.connect(recording.discard)
         self.done.clicked.connect(recording.stop)

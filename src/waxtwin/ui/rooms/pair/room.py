@@ -58,8 +58,9 @@ class PairRoom(Room):
             stage.taken.connect(self._take_side)
             stage.hands.recording = context.recording
         self.talk_bar = TalkBar(
-            context.recording, "Speak while you go through the pair; hold the right button to point."
-        )
+            context.recording, "Speak while you go through the pair; hold the right button to point.",
+            context.recording.start,
+        )  # fmt: skip
         self.nearer = NearerButton(context)
         self._picture: PictureDialog | None = None
         self.side = self._make_side(context)

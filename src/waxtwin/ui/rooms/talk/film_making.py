@@ -45,7 +45,7 @@ def make_film(talk: Talk, pair: FilmPair, takes: Path, path: Path, wish: FilmWis
     try:
         frames = FilmFrames(talk, stages, SHAPES[wish.shape], burned=wish.burned)
         count = round(scenes[-1].end * wish.fps)
-        said = [Words(one.start, one.end, one.text) for scene in scenes for one in captions_of(scene)]
+        said = [one for scene in scenes for one in captions_of(scene)]
         beside = Beside(
             wish.fps, under(scenes, takes), said if wish.track else (),
             [Words(one.start, one.end, chapter_title(one, n)) for n, one in enumerate(scenes, start=1)], talk.title,

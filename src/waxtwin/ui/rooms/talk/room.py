@@ -60,7 +60,8 @@ class TalkRoom(Room):
         self.buttons["film"].setProperty("role", "main")
         for button in self.buttons.values():
             out.addWidget(button)
-        self.bar = TalkBar(context.recording, "Speak the chosen scene; another take is kept beside those there are.")
+        self.bar = TalkBar(context.recording, "Speak the chosen scene; another take is kept beside those there are.",
+                           self._speak)  # fmt: skip
         column.addWidget(self.bar)
         self.hint = label("", role="soft", grow=1, wrap=True)
         column.addWidget(self.hint)
@@ -140,8 +141,6 @@ class TalkRoom(Room):
         self.form.edited.connect(flow.change)
         self.form.trimmed.connect(flow.trim)
         self.form.asked.connect(self._ask)
-        self.bar.record.clicked.disconnect()
-        self.bar.record.clicked.connect(self._speak)
         self.talks.changed.connect(self._fill)
         self.talks.chosen.connect(self._show_chosen)
         recording.changed.connect(self._fill)
@@ -255,12 +254,12 @@ class TalkRoom(Room):
         else:
             self.flow.show_as_desk()
 
-    def _speak(self) -> None:
+    def _speak(self, microphone: str) -> None:
         """Record the voice of the chosen scene."""
         scene = self.talks.scene
         if scene is not None:
             self._stand_still()
-            self.context.recording.start(self.bar.microphone.currentData(), scene.id)
+            self.context.recording.start(microphone, scene.id)
 
     def let_go(self) -> None:
         self._stand_still()
