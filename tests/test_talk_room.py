@@ -121,6 +121,20 @@ def test_a_stop_and_a_picture_of_the_pair_are_chosen_for_a_scene(app, qtbot):
     assert moment.here.stop == "peak_knee" and moment.shown["display"]["ghost"] == "rubber"
 
 
+def test_the_film_is_played_and_stepped_through_with_the_keys(app, qtbot):
+    into_talk(app, 1)
+    preview, start = app.talk.preview, app.talk.preview.time
+    app.talk.scenes.clearFocus()
+    app.do("next8")
+    assert preview.time == pytest.approx(start + 8 / 30, abs=0.02) and app.desk.clock.playing == 0
+    app.do("play")
+    qtbot.waitUntil(lambda: preview.playing, timeout=20000)
+    qtbot.waitUntil(lambda: preview.at().scene.id != app.talks.talk.scenes[1].id, timeout=20000)
+    assert app.talks.scene.id == preview.at().scene.id and app.talk.form.title.text() == app.talks.scene.title
+    app.do("play")
+    assert not preview.playing and not app.desk.clock.playing
+
+
 def test_a_scene_is_spoken_anew_and_trimmed(app, qtbot):
     into_talk(app, 3)
     form, bar, key = app.talk.form, app.talk.bar, app.talks.talk.scenes[3].id

@@ -26,6 +26,14 @@ class Room(QWidget):
         """Keys of the throws that the room is about; none where it is about all of them."""
         return frozenset()
 
+    def play(self) -> bool:
+        """Play what the room itself shows, or stand still; False where that is the pair."""
+        return False
+
+    def step(self, frames: int) -> bool:
+        """Step what the room itself shows by frames; False where that is the pair."""
+        return False
+
     def let_go(self) -> None:
         """Let go of clips, devices and timers: the window goes."""
 

@@ -187,17 +187,13 @@ class App(QObject):
         self.pair.talk_bar.offer()
 
     def play(self) -> None:
-        """Play or stand still, in the clip that is prepared or on the seam."""
-        if self.window.room is self.prepare:
-            self.prepare.play()
-        else:
+        """Play or stand still, what the room shows or on the seam."""
+        if self.window.room is None or not self.window.room.play():
             self.desk.clock.play(0 if self.desk.clock.playing else 1)
 
     def step(self, frames: int) -> None:
-        """Step by frames, in the clip that is prepared or on the seam."""
-        if self.window.room is self.prepare:
-            self.prepare.state.go(self.prepare.state.frame + frames)
-        else:
+        """Step by frames, through what the room shows or on the seam."""
+        if self.window.room is None or not self.window.room.step(frames):
             self.desk.clock.play(0)
             self.desk.clock.step(frames)
 

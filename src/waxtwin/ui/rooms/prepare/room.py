@@ -94,13 +94,18 @@ class PrepareRoom(Room):
             alone = all(other == side for other in self.context.desk.pair.stored)
             self.context.go_to("Bench" if alone else "Pair")
 
-    def play(self) -> None:
+    def play(self) -> bool:
         """Play the clip from here, or stand still; at its end it begins at the trim's start again."""
         if self._clock.isActive():
             self._clock.stop()
         elif self.state.times.size > 1:
             self._started = (monotonic(), self.state.time)
             self._clock.start()
+        return True
+
+    def step(self, frames: int) -> bool:
+        self.state.go(self.state.frame + frames)
+        return True
 
     def _tick(self) -> None:
         view = self.state.view

@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QPushButton, QSlider, QToolButton, QVBoxLayout, QWidget
 
+from waxtwin.report.film import FPS
 from waxtwin.talk.draft import FURTHER
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import waiting_words
@@ -110,15 +111,15 @@ class TalkRoom(Room):
         self.preview = Preview()
         column.addWidget(self.preview, 1)
         row = QHBoxLayout()
-        self.play = QToolButton()
-        self.play.setText("play ▸")
-        self.play.setCheckable(True)
+        self.play_button = QToolButton()
+        self.play_button.setText("play ▸")
+        self.play_button.setCheckable(True)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setSingleStep(_FINE // 4)
         self.slider.setPageStep(2 * _FINE)
         self.slider.setAccessibleName("instant of the film")
         self._clock = label("", role="soft")
-        row.addWidget(self.play)
+        row.addWidget(self.play_button)
         row.addWidget(self.slider, 1)
         row.addWidget(self._clock)
         column.addLayout(row)
@@ -134,8 +135,8 @@ class TalkRoom(Room):
         for key, button in self.does.items():
             button.clicked.connect(lambda _=False, key=key: flow.do(key))
         self.scenes.picked.connect(self._pick)
-        self.play.clicked.connect(self._play)
-        self.preview.over.connect(lambda: self.play.setChecked(False))
+        self.play_button.clicked.connect(self._play)
+        self.preview.over.connect(lambda: self.play_button.setChecked(False))
         self.preview.moved.connect(self._follow)
         self.slider.valueChanged.connect(lambda value: self.preview.go(value / _FINE))
         self.form.edited.connect(flow.change)
@@ -167,8 +168,8 @@ class TalkRoom(Room):
             self.bar.hide()
 
     def _stand_still(self) -> None:
-        if self.play.isChecked():
-            self.play.setChecked(False)
+        if self.play_button.isChecked():
+            self.play_button.setChecked(False)
             self.flow.play(False)
 
     def _fill(self) -> None:
@@ -245,6 +246,18 @@ class TalkRoom(Room):
 
     def _play(self, on: bool) -> None:
         self.flow.play(on)
+
+    def play(self) -> bool:
+        """Play the film from here, or stand still."""
+        if self._body.isVisible():
+            self.play_button.click()
+        return True
+
+    def step(self, frames: int) -> bool:
+        """Step through the film, by its pictures."""
+        self._stand_still()
+        self.preview.go((round(self.preview.time * FPS) + frames) / FPS)
+        return True
 
     def _ask(self, what: str) -> None:
         if what == "speak":
