@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import errno
+import subprocess
+from dataclasses import asdict, replace
 
 import av
 import numpy as np
 import pytest
 
 from conftest import DEMO
+from waxtwin.core.chalk import Chalk, End
+from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.steps import finish
 from waxtwin.formats.files import FormatError
 from waxtwin.formats.talk import CARD, SOUND_RATE, Instant, Moment, Point, Scene, Spoken, Talk
+from waxtwin.library.chalk import with_chalk
 from waxtwin.library.stored import load
 from waxtwin.simulate.voice import made_up_voice
 from waxtwin.talk.sound import TakeWriter
@@ -139,14 +144,41 @@ def test_an_upright_film_has_nothing_cut(qapp, pair, talk):
 
 
 def test_a_stop_that_is_gone_is_told_in_the_film(qapp, pair):
-    from dataclasses import replace
-
     lost = {side: replace(analysis, events={k: v for k, v in analysis.events.items() if k != "max_layback"})
             for side, analysis in (("athlete", pair.contrast.athlete), ("twin", pair.contrast.twin))}  # fmt: skip
     less = replace(pair, contrast=replace(pair.contrast, **lost))
     gone = Talk(scenes=(Scene(id="a", moments=(Moment(here=Instant(stop="max_layback")),)),))
     shown, whole = painted(less, gone, "720", 0.5), painted(pair, gone, "720", 0.5)
     assert (shown[:20] == RIM[::-1]).all() and (shown != RIM[::-1]).any() and not (whole[:20] == RIM[::-1]).all()
+
+
+def test_marks_second_views_and_figures_alone_are_as_they_were_on_the_desk(qapp, pair):
+    mark = asdict(Chalk("a", "line", (End("pelvis"), End("chest")), 0.0))
+    marked = replace(pair, stored={side: with_chalk(one, [mark]) for side, one in pair.stored.items()})
+
+    def shown(of, **parts):
+        moment = Moment(here=Instant(stop="foot_contact"), shown=parts)
+        return painted(of, Talk(scenes=(Scene(id="a", moments=(moment,)),)), "720", 0.5)
+
+    plain = shown(pair)
+    assert (shown(marked, marks=True) != plain).any() and (shown(marked, marks=False) == plain).all()
+    assert np.abs(shown(pair, display={"double": True}) - plain).mean() > 10
+    bare = shown(replace(pair, figures=True), display={"shown": "clip"})
+    assert (bare == shown(pair, display={"shown": "figure"})).all() and (bare != plain).any()
+    both = Talk(scenes=(Scene(id="a", moments=(STILL,)),), athlete="Somebody")
+    assert (painted(pair, both, "720", 0.5) != painted(pair, both.but(athlete="Nobody"), "720", 0.5)).any()
+
+
+def test_a_film_whose_process_is_killed_is_told(qapp, pair, talk, tmp_path, monkeypatch):
+    begun = []
+    real = subprocess.Popen
+    monkeypatch.setattr(subprocess, "Popen", lambda *a, **k: begun.append(real(*a, **k)) or begun[-1])
+    steps = film(FilmJob(Talk(scenes=talk[1].scenes[:3]), pair, talk[0], tmp_path / "out.mp4", FilmWish(fps=60)))
+    next(steps)
+    begun[0].kill()
+    with pytest.raises(WaxTwinError, match=r"^out\.mp4: the film was not finished, and nothing was written$"):
+        finish(steps)
+    assert not list(tmp_path.iterdir())
 
 
 def test_a_film_that_cannot_be_finished_leaves_the_old_file(qapp, pair, talk, tmp_path, monkeypatch):

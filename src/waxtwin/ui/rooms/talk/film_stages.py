@@ -16,6 +16,7 @@ from waxtwin.library.stored import StoredDelivery
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.talk_state import dress, turn_clock
+from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.rooms.pair.seam import Seam
 from waxtwin.ui.rooms.pair.stage import Stage
 
@@ -77,6 +78,7 @@ class FilmStages:
             other = "twin" if stage.side == "athlete" else "athlete"
             stage.beside = self.stages[stage.key.replace(stage.side, other)]
         self.seam = _FilmSeam(desk)
+        desk.hub.tell(Topic.DISPLAY)  # what the stages are to hold was said before there were any
         self._dressed: Moment | None = None
 
     def show(self, moment: Moment, at: float) -> bool:
