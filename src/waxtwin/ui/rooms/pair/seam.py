@@ -27,6 +27,7 @@ from waxtwin.ui.rooms.pair.seam_paint import (
     paint_thin_rail,
     paint_tie,
 )
+from waxtwin.ui.rooms.pair.spoken import speak_seam
 from waxtwin.ui.shared.theme import colour, font, side_colour, theme
 
 if TYPE_CHECKING:
@@ -67,6 +68,7 @@ class Seam(QWidget):
         desk.listen(self._measure, Topic.PAIR, Topic.FIGURES, Topic.ALIGNMENT, Topic.OTHERS)
         shown = (Topic.PAIR, Topic.FIGURES, Topic.OTHERS, Topic.TIME, Topic.ALIGNMENT, Topic.LANDING, Topic.KEPT)
         desk.listen(lambda _: self.update(), *shown)
+        desk.listen(lambda _: speak_seam(self), *shown)
 
     def _measure(self, topic: Topic) -> None:
         """Other stops: another axis; other twins: another height."""

@@ -32,6 +32,7 @@ from waxtwin.ui.rooms.pair.chalk_paint import paint_all_chalk
 from waxtwin.ui.rooms.pair.doubt import paint_doubt
 from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
 from waxtwin.ui.rooms.pair.pointing import paint_light
+from waxtwin.ui.rooms.pair.spoken import speak_stage
 from waxtwin.ui.rooms.pair.stage_clip import PatientClip, StageClip
 from waxtwin.ui.rooms.pair.stage_figure import StageFigure
 from waxtwin.ui.rooms.pair.stage_hands import StageHands
@@ -83,6 +84,7 @@ class Stage(QWidget):
         desk.listen(lambda _: self.clip.close(), Topic.PAIR)
         desk.listen(lambda _: self._choose_clip(), Topic.PAIR, Topic.DISPLAY, Topic.FIGURES, Topic.OTHERS)
         desk.listen(lambda _: self.update(), *_SHOWN)
+        desk.listen(lambda _: speak_stage(self), Topic.TIME, Topic.PAIR, Topic.FIGURES, Topic.DISPLAY)
 
     # state ---------------------------------------------------------------------------------------------------------
     def _choose_clip(self) -> None:

@@ -37,6 +37,13 @@ def paint_words(painter: QPainter, stage: Stage, time: float, seen: bool) -> Non
         paint_tag(painter, QPointF(12, stage.height() - 20), "  ·  ".join(notes), QColor("#E9E4DA"))
 
 
+def spoken(stage: Stage) -> str:
+    """The same for who listens instead of looking."""
+    time = stage.desk.clock.time_of(stage.side)
+    said = (_stop_words(stage, time), f"{time:.3f} s", *_notes(stage, stage.motion is not None))
+    return ", ".join(one for one in said if one)
+
+
 def _stop_words(stage: Stage, time: float) -> str:
     """The held stop and how far the instant is from it."""
     desk = stage.desk

@@ -1,0 +1,108 @@
+"""For eyes that see little and for those who listen: names of controls, contrast as painted, what stages tell."""
+
+from __future__ import annotations
+
+from itertools import product
+
+import numpy as np
+from PySide6.QtCore import QPoint, QRect, Qt
+from PySide6.QtGui import QAccessible, QImage
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractItemView,
+    QAbstractSlider,
+    QAbstractSpinBox,
+    QComboBox,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QWidget,
+)
+
+from waxtwin.ui.shared import theme
+from waxtwin.ui.shell.pictures import settle
+
+CONTROLS = (QAbstractButton, QComboBox, QLineEdit, QAbstractSlider, QAbstractSpinBox, QAbstractItemView, QPlainTextEdit)
+WITHIN = (QComboBox, QAbstractSpinBox, QAbstractItemView)
+LEAST = 4.4  # of 4.5: the thinnest strokes of small type are never painted in their full colour
+
+
+def interface(widget: QWidget):
+    return QAccessible.queryAccessibleInterface(widget)
+
+
+def light(colours: np.ndarray) -> np.ndarray:
+    """Relative luminance of colours (n, 3), blue first."""
+    part = colours / 255.0
+    part = np.where(part <= 0.03928, part / 12.92, ((part + 0.055) / 1.055) ** 2.4)
+    return part @ np.array([0.0722, 0.7152, 0.2126])
+
+
+def contrast(widget: QWidget, window: QWidget, picture: QImage) -> float:
+    """Between what most of a widget is painted in and what is furthest from it."""
+    part = picture.copy(QRect(widget.mapTo(window, QPoint(0, 0)), widget.size()))
+    rows = np.frombuffer(part.constBits(), np.uint32).reshape(part.height(), part.bytesPerLine() // 4)
+    packed, count = np.unique(rows[:, : part.width()], return_counts=True)
+    every = light(packed.view(np.uint8).reshape(-1, 4)[:, :3].astype(float))
+    order, ground = np.argsort(every), every[count.argmax()]
+    painted = np.cumsum(count[order])
+    few = max(int(painted[-1]) // 2000, 3)  # a pixel or two may be of something else
+    dark, bright = (every[order[np.searchsorted(painted, at)]] for at in (few, painted[-1] - few))
+    return max((bright + 0.05) / (ground + 0.05), (ground + 0.05) / (dark + 0.05))
+
+
+def whole(widget: QWidget) -> bool:
+    return widget.visibleRegion().boundingRect() == widget.rect()
+
+
+def is_known(control: QWidget) -> bool:
+    """Whether somebody who listens is told what it is and what it is for."""
+    found = interface(control)
+    return bool(found.text(QAccessible.Text.Name)) and found.role() != QAccessible.Role.Client
+
+
+def test_every_control_has_a_name_and_every_word_is_readable(desk_window, monkeypatch):
+    monkeypatch.setattr("waxtwin.ui.rooms.report.flow.ReportFlow.preview", lambda flow: None)  # its pages are paper
+    app = desk_window(explained=True)
+    app.prepare.bring(app.library.find("wren-tollander"))
+    nameless, faint, looked_at = set(), {}, 0
+    try:
+        for name, title in product(("light", "dark"), app.rooms):
+            if theme.theme().name != name:
+                theme.apply(name)
+                app.desk.view.redress()
+            app.go_to(title)
+            settle(app, quiet=0.1)
+            picture = app.window.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+            for widget in filter(QWidget.isVisible, app.rooms[title].findChildren(QWidget)):
+                by_hand = isinstance(widget, CONTROLS) and widget.focusPolicy() != Qt.FocusPolicy.NoFocus
+                if by_hand and not isinstance(widget.parentWidget(), WITHIN) and not is_known(widget):
+                    nameless.add((title, type(widget).__name__, type(widget.parentWidget()).__name__))
+                if (
+                    isinstance(widget, QLabel | QAbstractButton)
+                    and widget.isEnabled()
+                    and widget.text()
+                    and whole(widget)
+                ):
+                    looked_at += 1
+                    found = contrast(widget, app.window, picture)
+                    if found < LEAST:
+                        faint[name, title, widget.text()[:40]] = round(float(found), 2)
+    finally:
+        theme.apply("light")
+    assert not nameless
+    assert not faint and looked_at > 300
+
+
+def test_stages_and_seam_tell_where_they_are(desk_window, qtbot):
+    app = desk_window()
+    QAccessible.setActive(True)
+    try:
+        qtbot.keyClick(app.pair.seam, Qt.Key.Key_9)
+        assert interface(app.pair.seam).text(QAccessible.Text.Description).startswith("Release, athlete 2.16")
+        said = interface(app.pair.stages["twin"]).text(QAccessible.Text.Description)
+        assert said.startswith("Release, 2.0") and said.endswith(" s")
+        qtbot.keyClick(app.pair.seam, Qt.Key.Key_Right)
+        assert "+4 ms" in interface(app.pair.stages["athlete"]).text(QAccessible.Text.Description)
+    finally:
+        QAccessible.setActive(False)
