@@ -6,7 +6,7 @@ from itertools import product
 
 import numpy as np
 from PySide6.QtCore import QPoint, QRect, Qt
-from PySide6.QtGui import QAccessible, QImage
+from PySide6.QtGui import QAccessible, QColor, QImage
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -53,6 +53,17 @@ def contrast(widget: QWidget, window: QWidget, picture: QImage) -> float:
 
 def whole(widget: QWidget) -> bool:
     return widget.visibleRegion().boundingRect() == widget.rect()
+
+
+def test_every_side_has_a_tone_of_its_own_that_can_be_read():
+    inks = [(theme.THEMES[name], side) for name in ("light", "dark") for side in theme.TONES]
+    for worn, side in inks:
+        tone = theme.TONES[side]
+        for ink, ground in ((tone.soft if worn is theme.DARK else tone.ink, worn.paper), (tone.soft, worn.stage)):
+            both = sorted(light(np.array([[*QColor(one).getRgb()[2::-1]] for one in (ink, ground)], float)) + 0.05)
+            assert both[1] / both[0] >= 4.5, (worn.name, side)
+    for part in ("wax", "rail", "ink", "soft"):
+        assert len({getattr(tone, part) for tone in theme.TONES.values()}) == len(theme.TONES) == 5
 
 
 def is_known(control: QWidget) -> bool:

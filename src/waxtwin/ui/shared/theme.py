@@ -49,8 +49,27 @@ DARK = Theme(
     twin_soft="#8CC3CE", thread="#E8806F", caution="#FFD18A", caution_paper="#4A3413",
 )  # fmt: skip
 THEMES = {theme.name: theme for theme in (LIGHT, DARK)}
-AMBER, TEAL = "#C47A12", "#1F6E80"
-WAX = {"athlete": "#D59A3C", "twin": "#5C99A7"}
+
+
+@dataclass(frozen=True)
+class Tone:
+    """What belongs to a side: its figure's wax, its rail and band, its words on paper, its words on the dark."""
+
+    wax: str
+    rail: str
+    ink: str
+    soft: str
+
+
+TONES = {
+    "athlete": Tone("#D59A3C", "#C47A12", LIGHT.athlete, LIGHT.athlete_soft),
+    "twin": Tone("#5C99A7", "#1F6E80", LIGHT.twin, LIGHT.twin_soft),
+    "twin2": Tone("#A48CC9", "#6A4FA0", "#5F4694", "#C3B0E6"),
+    "twin3": Tone("#C88A97", "#A14D62", "#8E3F55", "#E6AEBA"),
+    "twin4": Tone("#A8A093", "#6B645A", "#57514A", "#D0C8BB"),
+}
+AMBER, TEAL = TONES["athlete"].rail, TONES["twin"].rail
+WAX = {side: tone.wax for side, tone in TONES.items()}
 
 _current = LIGHT
 _desktop = 0.0  # the desktop's own size of type, in points
@@ -74,8 +93,9 @@ def colour(name: str, alpha: int = 255) -> QColor:
 
 
 def side_colour(side: str, *, soft: bool = False) -> QColor:
-    """The athlete's amber or the twin's teal."""
-    return colour(f"{side}_soft" if soft else side)
+    """The colour of a side's words: the athlete's amber, the twin's teal, a further twin's own."""
+    tone = TONES[side]
+    return QColor(tone.soft if soft or _current is DARK else tone.ink)
 
 
 def load_fonts() -> None:

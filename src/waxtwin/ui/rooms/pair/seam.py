@@ -184,7 +184,7 @@ class Seam(QWidget):
         at = {stop: self.x_of(align.to_athlete(analysis.events[stop].time))
               for stop in self.desk.pair.stops() if stop in analysis.events}  # fmt: skip
         dots = [(x, stop == self.desk.clock.stop) for stop, x in at.items()]
-        paint_thin_rail(painter, (x0, x1), y, dots, self.desk.pair.others[side].title)
+        paint_thin_rail(painter, (x0, x1), y, dots, side, self.desk.pair.others[side].title)
 
     def _paint_stitch(self, painter: QPainter, stop: str) -> None:
         xa, xt = self.event_x("athlete", stop), self.event_x("twin", stop)
@@ -300,7 +300,7 @@ class Seam(QWidget):
         for side in self.desk.pair.others:
             if self.desk.pair.analysis(side) is not None:
                 x = self.x_of(self.desk.clock.alignment_of(side).to_athlete(self.desk.clock.time_of(side)))
-                painter.setPen(QPen(side_colour("twin"), 2))
+                painter.setPen(QPen(side_colour(side), 2))
                 painter.drawLine(QPointF(x, self.rail_y(side) - 8), QPointF(x, self.rail_y(side) + 8))
         for side in self.desk.pair.measured_sides:
             time = self.desk.clock.time_of(side)

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen, QPolygonF
 
 from waxtwin.ui.rooms.pair.seam_axis import MARGIN
-from waxtwin.ui.shared.theme import AMBER, TEAL, colour, font, side_colour
+from waxtwin.ui.shared.theme import TONES, colour, font, side_colour
 
 _THIN = 9  # px: a further twin's
 RAIL = 16  # px: how thick a rail is
@@ -19,7 +19,7 @@ def paint_rail(
     painter: QPainter, ends: tuple[float, float], y: float, side: str, stops: Sequence[float], ticks: Sequence[float]
 ) -> None:
     """A side's rail: every second phase between its stops a little deeper, so that phases read as such, and ticks."""
-    tint = QColor(AMBER if side == "athlete" else TEAL)
+    tint = QColor(TONES[side].rail)
     tint.setAlpha(46)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(tint)
@@ -35,10 +35,10 @@ def paint_rail(
 
 
 def paint_thin_rail(
-    painter: QPainter, ends: tuple[float, float], y: float, dots: Sequence[tuple[float, bool]], title: str
+    painter: QPainter, ends: tuple[float, float], y: float, dots: Sequence[tuple[float, bool]], side: str, title: str
 ) -> None:
     """A further twin's rail: its stops where they fall on the athlete's clock, the held one filled, and its name."""
-    tint = QColor(TEAL)
+    tint = QColor(TONES[side].rail)
     tint.setAlpha(60)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(tint)
@@ -48,7 +48,7 @@ def paint_thin_rail(
         painter.setBrush(colour("thread" if held else "panel"))
         painter.drawEllipse(QPointF(x, y), 3.6, 3.6)
     painter.setFont(font(-1.5))
-    painter.setPen(colour("twin"))
+    painter.setPen(side_colour(side))
     painter.drawText(QRectF(MARGIN + 6, y - 8, 200, 16), Qt.AlignmentFlag.AlignVCenter, title)
 
 

@@ -41,7 +41,7 @@ from waxtwin.ui.rooms.pair.stage_words import paint_words
 from waxtwin.ui.shared.chalk_place import StagePlace
 from waxtwin.ui.shared.framing import Framing, solved_matrix
 from waxtwin.ui.shared.gauge_paint import paint_marks, paint_tag
-from waxtwin.ui.shared.theme import AMBER, TEAL, WAX, colour, side_colour
+from waxtwin.ui.shared.theme import TONES, WAX, colour, side_colour
 from waxtwin.ui.shared.wax_figure import figure_matrix
 
 _TRAILS = ("throwing_hand", "head", "pelvis", "lead_knee")
@@ -66,7 +66,6 @@ class Stage(QWidget):
         super().__init__()
         self.desk, self.side, self._second = desk, side, second
         self.key = side + SECOND if second else side
-        self.tone = "athlete" if side == "athlete" else "twin"
         self.beside: Stage | None = None
         self.for_film = False  # whether what only the analyst needs to know is left out
         self.pointer: QPointF | None = None  # where a hand points while somebody speaks
@@ -358,7 +357,7 @@ class Stage(QWidget):
         return self._as_shown(path[near & ~np.isnan(path[:, 2])])
 
     def _paint_band(self, painter: QPainter) -> None:
-        tint = QColor(AMBER if self.side == "athlete" else TEAL)
+        tint = QColor(TONES[self.side].rail)
         painter.fillRect(QRectF(0, 0, self.width(), 3), tint)
         alone = self.desk.clock.alone
         if alone and alone != self.side:
@@ -368,5 +367,5 @@ class Stage(QWidget):
             painter.setPen(QPen(tint, 6))
             painter.drawRect(self.rect())
             paint_tag(
-                painter, QPointF(12, 52), "only this side moves  ·  Esc for both", side_colour(self.tone, soft=True)
+                painter, QPointF(12, 52), "only this side moves  ·  Esc for both", side_colour(self.side, soft=True)
             )

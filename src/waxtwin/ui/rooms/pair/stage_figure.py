@@ -71,6 +71,6 @@ class StageFigure:
         analysis, lit = self._desk.pair.analysis(self._stage.side), self._desk.view.lit
         assert analysis is not None  # there is a motion
         return Figure.of(
-            analysis, self.motion_of(motion), time, WAX[self._stage.tone], mirrored=self._stage.looks_left,
+            analysis, self.motion_of(motion), time, WAX[self._stage.side], mirrored=self._stage.looks_left,
             shaded=not self._haste.is_on, lit=parts(MEASURES[lit].gauge) if lit else (),
         )  # fmt: skip

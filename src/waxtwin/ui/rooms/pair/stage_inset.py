@@ -39,7 +39,7 @@ def paint_inset(painter: QPainter, stage: Stage, matrix: np.ndarray, points: np.
     stage.paint_bodies(painter, matrix, points, motion, time)
     painter.restore()
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(side_colour(stage.tone, soft=True), 2))
+    painter.setPen(QPen(side_colour(stage.side, soft=True), 2))
     painter.drawEllipse(middle, _RADIUS, _RADIUS)
 
 

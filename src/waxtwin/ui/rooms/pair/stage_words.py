@@ -22,7 +22,7 @@ def paint_words(painter: QPainter, stage: Stage, time: float, seen: bool) -> Non
     width = stage.width()
     painter.fillRect(QRectF(0, 0, width, _BAR), QColor(20, 24, 27, 150))
     painter.setFont(font(0.5, QFont.Weight.DemiBold))
-    painter.setPen(side_colour(stage.tone, soft=True))
+    painter.setPen(side_colour(stage.side, soft=True))
     pair, middle = stage.desk.pair, Qt.AlignmentFlag.AlignVCenter
     stored = pair.stored_of(stage.side)
     # narrow stages: the stop stands beside them and on the seam

@@ -127,8 +127,7 @@ class FilmFrames:
             side = self._stages.stages[key].side
             stored = self._stages.desk.pair.stored_of(side)
             name = names.get(side) or ("" if stored is None else stored.title)
-            tone = "athlete" if side == "athlete" else "twin"
-            paint_tag(painter, QPointF(box.left() + 14, box.top() + 54), name, side_colour(tone, soft=True), 2)
+            paint_tag(painter, QPointF(box.left() + 14, box.top() + 54), name, side_colour(side, soft=True), 2)
         strip = QRectF(_RIM, self.shape.tall - self._words, self.shape.wide - 2 * _RIM, self._words)
         _paint_words(painter, strip, caption, grow=5 if not self.shape.above else 6)
 
