@@ -44,3 +44,30 @@ def test_a_long_library_opens_a_pitcher_at_a_time_and_a_search_all_that_it_finds
     assert model.rowCount() == 1 and table.isExpanded(model.index(0, 0))
     bench.search.clear()
     assert [n for n in range(40) if table.isExpanded(model.index(n, 0))] == [0], "as it was left"
+
+
+def test_small_pictures_show_the_clip_or_the_figure_and_go_with_the_throw(desk_window, qtbot, monkeypatch):
+    from waxtwin.library.erasing import erase
+
+    app = desk_window()
+    app.go_to("Bench")
+    bench, store = app.bench, app.library.store
+    keys = {entry.title: entry.id for entry in bench.model.entries}
+    shown = {
+        key: lambda key=key: bench.model.data(bench.model.index_of(key), Qt.ItemDataRole.DecorationRole)
+        for key in keys.values()
+    }
+    qtbot.waitUntil(lambda: all(bench.pictures.of(key) is not None for key in keys.values()), timeout=30000)
+    assert {shown[key]().deviceIndependentSize().toSize().toTuple() for key in keys.values()} == {(60, 38)}
+    first = shown[keys["wren-tollander"]]().toImage()
+    assert first.pixelColor(5, 5) != first.pixelColor(60, 40) and not app.notice.text
+    kept = sorted(file.name for file in (store.folder / "small").iterdir())
+    assert [int(name.split("-")[0]) for name in kept] == sorted(keys.values())
+    made = []
+    monkeypatch.setattr("waxtwin.ui.rooms.bench.small_pictures.small_picture", lambda stored: made.append(stored.key))
+    bench.pictures._forget()
+    qtbot.waitUntil(lambda: all(bench.pictures.of(key) is not None for key in keys.values()), timeout=30000)
+    assert not made  # they were kept
+    erase(store, next(entry.athlete_id for entry in bench.model.entries if entry.title == "pell-ardmoor"))
+    left = {int(file.name.split("-")[0]) for file in (store.folder / "small").iterdir()}
+    assert left == set(keys.values()) - {keys["pell-ardmoor"]}

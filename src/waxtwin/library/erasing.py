@@ -14,6 +14,7 @@ from waxtwin.library.layout import BACKUPS, BLEND, BLENDED
 from waxtwin.library.private import make_file, settle
 from waxtwin.library.records import Athlete, ChangeRow, ClipRow, Content, DeliveryRow, PairRow, TaskRow, ViewRow
 from waxtwin.library.schema import LibraryError
+from waxtwin.library.small import sweep_small
 from waxtwin.library.talks import sweep_voices
 
 if TYPE_CHECKING:
@@ -56,6 +57,7 @@ def finish_erasing(library: Library) -> None:
         library.vacuum()
         doing = "clips have still to be deleted"
         sweep_voices(library)
+        sweep_small(library)
         kept = library.clip_files()
         for file in files:
             if file not in kept:

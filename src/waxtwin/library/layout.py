@@ -1,5 +1,5 @@
 """Names within a library's folder, and words that its rows carry."""
 
-DATABASE, CLIPS, BACKUPS, VOICES = "library.sqlite", "clips", "backups", "voices"
+DATABASE, CLIPS, BACKUPS, VOICES, SMALL = "library.sqlite", "clips", "backups", "voices", "small"
 BLENDED = "blend_of"  # keys of the throws that a blend was made of
 MADE_FROM, BLEND = "made_from", "blend"  # a sidecar says so, so that a blend stays known as one wherever it goes

@@ -29,6 +29,7 @@ from waxtwin.library.layout import BACKUPS, CLIPS, DATABASE
 from waxtwin.library.private import below, close, make_file, make_folder, settle
 from waxtwin.library.records import ChangeRow, ClipRow, Content, DeliveryRow
 from waxtwin.library.schema import HEAD, LibraryError, check_ours, put_in_place, revision_of
+from waxtwin.library.small import sweep_small
 from waxtwin.library.talks import sweep_voices
 
 BACKUPS_KEPT = 10
@@ -123,6 +124,7 @@ class Library:
             shutil.rmtree(left, ignore_errors=True)
         self._sweep_clips()
         sweep_voices(self)
+        sweep_small(self)
         with suppress(LibraryError):  # what is left to do was said when it failed; it is tried at every opening
             finish_erasing(self)
 

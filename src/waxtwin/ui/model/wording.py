@@ -177,7 +177,8 @@ _JOBS = {
     "preview": "Making the pages", "write pdf": "Writing the PDF",
     "write html": "Writing the page", "write clip": "Making the clip", "write data": "Writing data",
     "write bundle": "Packing the bundle", "live": "Finding landmarks", "live clip": "Taking the clip in",
-    "profiles": "Getting to know the library's throws", "film": "Making the film", "take in": "Taking the sound in",
+    "profiles": "Getting to know the library's throws", "small pictures": "Making small pictures",
+    "film": "Making the film", "take in": "Taking the sound in",
     "cut talk": "Cutting the talk into scenes", "mix voices": "Evening the voices",
 }  # fmt: skip
 

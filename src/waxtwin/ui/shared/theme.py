@@ -231,7 +231,7 @@ def _sheet(t: Theme) -> str:
     QMenu::separator {{ height: 1px; background: {t.hairline}; margin: 4px 8px; }}
     QTableView, QTreeView {{ background: {t.paper}; border: none; gridline-color: {t.hairline};
         selection-background-color: {t.rail}; selection-color: {t.ink}; outline: none; }}
-    QTreeView::item {{ padding: 8px 3px; }}
+    QTreeView::item {{ padding: 4px 3px; }}
     QTreeView::item:selected, QTreeView::branch:selected {{ background: {t.rail}; color: {t.ink}; }}
     QHeaderView::section {{ background: {t.paper}; color: {t.soft}; border: none;
         border-bottom: 1px solid {t.hairline}; padding: 5px 6px; }}

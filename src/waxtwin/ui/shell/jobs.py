@@ -26,7 +26,7 @@ from waxtwin.ui.model.work import drop, nothing
 T = TypeVar("T")
 
 LONG = frozenset({"landmarks", "landmarks beside", "people", "bursts", "steady", "follow", "space", "import", "export",
-                  "live", "live clip", "profiles", "log", "due", "film", "take in"})  # fmt: skip
+                  "live", "live clip", "profiles", "log", "due", "film", "take in", "small pictures"})  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QAbstractItemModel, QModelIndex, QObject, QPersistentModelIndex, QSize, Qt
+from PySide6.QtGui import QPixmap
 
 from waxtwin.core.progress import day
 from waxtwin.core.units import height, speed
@@ -20,6 +21,7 @@ if TYPE_CHECKING:
 COLUMNS = ("Pitcher and throw", "Ball speed", "Pitch", "Clips", "Tags", "State")
 WIDE = (0, 3, 5)
 STATE = 5
+SHOWN = (60, 38)  # px of a small picture
 SUMMARY = Qt.ItemDataRole.UserRole + 1  # what is said of a pitcher beside the name
 
 Index = QModelIndex | QPersistentModelIndex
@@ -53,11 +55,13 @@ def _latest_first(recorded: str | None) -> tuple[int, ...]:
 class EntryModel(QAbstractItemModel):
     """Pitchers with their throws; `entries` are all throws that are shown."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, picture: Callable[[int], QPixmap | None] = lambda _: None) -> None:
         super().__init__()
-        self.desk = desk
+        self.desk, self._picture = desk, picture
         self.entries: list[Entry] = []
         self.pitchers: list[Pitcher] = []
+        self._empty = QPixmap(*SHOWN)  # keeps the place of a picture that is on its way
+        self._empty.fill(Qt.GlobalColor.transparent)
         self.new: set[int] = set()  # keys of what came in since the program was opened
         desk.listen(self._repaint, Topic.PAIR, Topic.UNITS, Topic.OTHERS)
 
@@ -84,6 +88,12 @@ class EntryModel(QAbstractItemModel):
                 if entry.id == key:
                     return self.createIndex(k, 0, n + 1)
         return QModelIndex()
+
+    def repaint(self, key: int) -> None:
+        """A throw's picture is there now."""
+        found = self.index_of(key)
+        if found.isValid():
+            self.dataChanged.emit(found, found, [Qt.ItemDataRole.DecorationRole])
 
     def _repaint(self, topic: Topic) -> None:
         for n, pitcher in enumerate(self.pitchers):
@@ -138,6 +148,8 @@ class EntryModel(QAbstractItemModel):
             if index.column() in (0, STATE) and on_desk in ("athlete", "twin"):
                 return side_colour(on_desk)
             return colour("ink" if index.column() <= 1 else "soft")
+        if role == Qt.ItemDataRole.DecorationRole and index.column() == 0:
+            return self._picture(entry.id) or self._empty
         if role == Qt.ItemDataRole.ToolTipRole:
             return "\n".join(word for word in (entry.title, entry.origin, entry.notes) if word)
         return self._words(entry, index)[index.column()] if role == Qt.ItemDataRole.DisplayRole else None

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -21,8 +21,9 @@ from PySide6.QtWidgets import (
 )
 
 from waxtwin.ui.model.topics import Topic
-from waxtwin.ui.rooms.bench.entry_model import WIDE, EntryModel
+from waxtwin.ui.rooms.bench.entry_model import SHOWN, WIDE, EntryModel
 from waxtwin.ui.rooms.bench.flow import BenchFlow
+from waxtwin.ui.rooms.bench.small_pictures import SmallPictures
 from waxtwin.ui.rooms.bench.throw_tree import PitcherDelegate, ThrowTree
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.flow_layout import FlowLayout
@@ -59,7 +60,9 @@ class BenchRoom(Room):
         column.addLayout(self._make_top())
         column.addWidget(self._make_recent())
         column.addLayout(self._make_filters())
-        self.model = EntryModel(desk)
+        self.pictures = SmallPictures(self.library, context.jobs, self.isVisible, self)
+        self.model = EntryModel(desk, self.pictures.of)
+        self.pictures.came.connect(self.model.repaint)
         self._opened: set[str] = set()  # pitchers whose throws somebody wants to see
         self.table = self._make_table()
         column.addWidget(self.table, 1)
@@ -129,6 +132,7 @@ class BenchRoom(Room):
         table.setItemDelegate(PitcherDelegate(table))
         table.setSelectionMode(QTreeView.SelectionMode.ExtendedSelection)
         table.setIndentation(22)
+        table.setIconSize(QSize(*SHOWN))
         header = table.header()
         header.setStretchLastSection(False)
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
