@@ -61,7 +61,8 @@ class Beside:
 def encode(
     path: Path, pictures: Iterable[np.ndarray], count: int, size: tuple[int, int], beside: Beside | None = None
 ) -> Steps[None]:
-    """Write `count` pictures `(height, width, 4)` blue-green-red-unused as H.264; yields the share done after each.
+    """Write `count` pictures `(height, width, 4)` blue-green-red-unused as H.264; yields the share done after each. The
+    very same array once more is the same picture.
 
     Raises FormatError; then, and when it is left half-way, the file that was there before stays. `size` (width, height)
     must be even.
@@ -107,8 +108,12 @@ def _write(
     ])  # fmt: skip
     for packet in captions:
         container.mux(packet)
+    before: np.ndarray | None = None
     for n, picture in enumerate(pictures, start=1):
-        frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(picture), format="bgra")
+        if picture is not before:  # what stands still is turned into the film's colours once
+            whole = av.VideoFrame.from_ndarray(np.ascontiguousarray(picture), format="bgra")
+            frame, before = whole.reformat(format=stream.pix_fmt), picture
+        frame.pts, frame.time_base = n - 1, Fraction(1, beside.fps)
         container.mux(stream.encode(frame))
         if sound is not None:
             sound.go_on(n / beside.fps)

@@ -57,10 +57,13 @@ def make_film(talk: Talk, pair: FilmPair, takes: Path, path: Path, wish: FilmWis
 
 
 def _pictures(frames: FilmFrames, scenes: list[Placed], count: int, fps: int) -> Iterator[np.ndarray]:
-    n = 0
+    n, shown, picture = 0, 0, np.zeros(0)
     for scene in scenes:
         while n < count and (n / fps < scene.end - 1e-9 or scene is scenes[-1]):
-            yield pixels(frames.at(scene, n / fps))
+            image = frames.at(scene, n / fps)
+            if image.cacheKey() != shown:
+                shown, picture = image.cacheKey(), pixels(image)
+            yield picture
             n += 1
 
 
