@@ -40,7 +40,7 @@ def test_what_is_driven_and_spoken_becomes_scenes(app, qtbot):
     QTest.keyClick(app.pair.seam, Qt.Key.Key_3)
     qtbot.mouseClick(bar.record, LEFT)
     qtbot.wait(1200)
-    assert bar.meter.accessibleDescription() and bar._words.text() == "recording  0:01"
+    assert bar.meter.accessibleDescription() and bar._words.text().startswith("recording  0:0")
     QTest.keyClick(app.pair.seam, Qt.Key.Key_6)
     spot = QPoint(stage.width() // 2, stage.height() // 2)
     QTest.mousePress(stage, RIGHT, pos=spot)
