@@ -228,11 +228,12 @@ def test_a_recording_is_paused_gone_on_with_and_taken_back(tmp_path):
 def test_a_microphone_that_goes_away_leaves_what_was_said(tmp_path, monkeypatch):
     import time
 
-    monkeypatch.setattr("waxtwin.capture.voice._LOST", 0.2)
+    made_up_voice(0.1, SOUND_RATE)  # worked out beforehand
+    monkeypatch.setattr("waxtwin.capture.voice._LOST", 1.0)
     recorder = Recorder(MADE_UP, TakeWriter(tmp_path / "v.wav"))
     time.sleep(0.3)
     recorder._source.close()
-    time.sleep(0.5)
+    recorder._thread.join(30)
     assert "went away" in recorder.fault and "is kept" in recorder.fault
     recorder.stop()
     assert 0.1 < len(samples(tmp_path / "v.wav")) / SOUND_RATE < 2.0
