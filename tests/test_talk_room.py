@@ -23,7 +23,7 @@ def titles(app) -> list[str]:
 
 
 def idle(qtbot, app) -> None:
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=120000)
 
 
 def into_talk(app, row: int) -> None:

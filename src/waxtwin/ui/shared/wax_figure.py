@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections import OrderedDict
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -201,16 +202,18 @@ class _Pictures:
             self._keep(wish, self._pool.submit(_painted, wish))
 
     def get(self, wish: Wish) -> Picture | None:
-        if wish not in self._begun:
-            here: Future[Picture | None] = Future()
-            here.set_result(_painted(wish))
-            self._keep(wish, here)
-        return self._begun[wish].result()
+        found = self._begun.get(wish)
+        if found is None:  # another thread may let go of it meanwhile
+            found = Future()
+            found.set_result(_painted(wish))
+            self._keep(wish, found)
+        return found.result()
 
     def _keep(self, wish: Wish, picture: Future[Picture | None]) -> None:
         self._begun[wish] = picture
         while len(self._begun) > _KEPT:
-            self._begun.popitem(last=False)
+            with suppress(KeyError):
+                self._begun.popitem(last=False)
 
 
 _PICTURES = _Pictures()

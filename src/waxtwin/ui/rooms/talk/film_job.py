@@ -20,8 +20,8 @@ def film(job: FilmJob) -> Steps[Path]:
         place = Path(folder) / "job"
         place.write_bytes(pickle.dumps(job))
         worker = subprocess.Popen(
-            [sys.executable, "-m", "waxtwin.ui.rooms.talk.film_worker", str(place)], stdout=subprocess.PIPE,
-            stderr=subprocess.DEVNULL, text=True,
+            [sys.executable, "-m", "waxtwin.ui.rooms.talk.film_worker", str(place)], stdin=subprocess.DEVNULL,
+            stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True,
         )  # fmt: skip
         try:
             said = yield from _followed(worker)
