@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 from sqlalchemy import select
 
 from waxtwin.library.layout import SMALL
+from waxtwin.library.private import below
 from waxtwin.library.records import DeliveryRow
 from waxtwin.library.stored import StoredDelivery
 
@@ -30,9 +31,12 @@ def small_place(library: Library, stored: StoredDelivery) -> Path:
 
 def sweep_small(library: Library) -> None:
     """Delete pictures of throws that are not there any more."""
+    files = list(below(library.folder / SMALL))
+    if not files:
+        return
     with library.reading() as session:
         keys = set(session.scalars(select(DeliveryRow.id)))
-    for file in (library.folder / SMALL).glob("*"):
+    for file in files:
         known = _NAME.fullmatch(file.name)
         if known is None or int(known[1]) not in keys:
             with suppress(OSError):

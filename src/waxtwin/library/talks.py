@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 import uuid
+from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -16,7 +17,7 @@ from sqlalchemy.orm import Session
 
 from waxtwin.formats.talk import SUFFIX, Talk, read_talk, write_talk
 from waxtwin.library.layout import VOICES
-from waxtwin.library.private import close, make_folder
+from waxtwin.library.private import below, close, make_folder
 from waxtwin.library.records import ChangeRow, TalkRow
 from waxtwin.library.schema import LibraryError
 
@@ -94,17 +95,19 @@ def new_voice(library: Library) -> Path:
 
 def sweep_voices(library: Library) -> None:
     """Delete voices that no talk names, nor any change that can be done again."""
+    files = {file.name: file for file in below(library.folder / VOICES)}
     with library.reading() as session:
         known = {name for voices in session.scalars(select(TalkRow.voices)) for name in voices}
+        if files.keys() <= known:
+            return
         for rows in session.scalars(select(ChangeRow.rows)):
             for entry in rows:
                 if entry["table"] == TalkRow.__tablename__:
                     images = (entry["before"], entry["after"])
                     known |= {name for image in images if image for name in image["voices"]}
-    for file in (library.folder / VOICES).glob("*"):
-        if file.name not in known:
-            with suppress(OSError):
-                file.unlink()
+    for name in files.keys() - known:
+        with suppress(OSError):
+            files[name].unlink()
 
 
 def hand_out(library: Library, throws: tuple[int, int], folder: Path) -> list[Path]:
@@ -139,16 +142,18 @@ def take_talk(library: Library, throws: tuple[int, int], source: Path) -> None:
         except OSError:
             continue
         names[name] = target.name
-    scenes = tuple(
-        scene.but(takes=tuple(one.model_copy(update={"file": names.get(one.file, one.file)}) for one in scene.takes))
-        for scene in talk.scenes
-    )
-    keep_talk(library, throws, talk.but(scenes=scenes, throws={}), "Import a talk")
+    keep_talk(library, throws, _with_voices(talk, lambda name: names.get(name, name)), "Import a talk")
 
 
 def _without_voices(talk: Talk) -> str:
     """A talk whatever its files are called."""
+    return _with_voices(talk, lambda _: "-").model_dump_json()
+
+
+def _with_voices(talk: Talk, name: Callable[[str], str]) -> Talk:
+    """A talk of a library whose takes are in files of other names."""
     scenes = tuple(
-        scene.but(takes=tuple(one.model_copy(update={"file": "-"}) for one in scene.takes)) for scene in talk.scenes
+        scene.but(takes=tuple(one.model_copy(update={"file": name(one.file)}) for one in scene.takes))
+        for scene in talk.scenes
     )
-    return talk.but(scenes=scenes, throws={}).model_dump_json()
+    return talk.but(scenes=scenes, throws={})

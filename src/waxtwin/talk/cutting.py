@@ -30,12 +30,12 @@ class Recording:
                      take=len(takes) - 1)  # fmt: skip
 
 
-def scenes_of(recording: Recording, silences: Sequence[tuple[float, float]], taken: int = 0) -> list[Scene]:
-    """The scenes of a recording; `silences` from and to, s of it; ids go on after `taken` scenes that are there."""
+def scenes_of(recording: Recording, silences: Sequence[tuple[float, float]]) -> list[Scene]:
+    """The scenes of a recording; `silences` from and to, s of it."""
     whole = recording.whole
     ends = [0.0, *_cuts(recording, silences), recording.seconds]
     found = []
-    for n, (low, high) in enumerate(pairwise(ends), start=taken + 1):
+    for n, (low, high) in enumerate(pairwise(ends), start=1):
         piece = piece_of(whole, low, high, f"s{n}")
         found.append(piece.but(title=_title(piece)))
     return found

@@ -72,24 +72,13 @@ def cut(talk: Talk, key: str, at: float) -> Talk:
     scene = talk.scene(key)
     if not _SHORTEST <= at <= scene.seconds - _SHORTEST:
         raise TalkError("Cut a scene somewhere within it.")
-    first, second = _before(scene, at), _after(scene, at, new_id(talk))
+    first = piece_of(scene, 0.0, at, key, scene.caption)
+    second = piece_of(scene, at, scene.seconds, new_id(talk))
     return _with(talk, key, lambda _: [first, second])
 
 
-def _before(scene: Scene, at: float) -> Scene:
-    return _piece(scene, 0.0, at, scene.id, scene.caption)
-
-
-def _after(scene: Scene, at: float, key: str) -> Scene:
-    return _piece(scene, at, scene.seconds, key, "")
-
-
-def piece_of(scene: Scene, low: float, high: float, key: str) -> Scene:
-    """What a scene shows and says from `low` to `high` (s of it), as a scene of its own without words."""
-    return _piece(scene, low, high, key, "")
-
-
-def _piece(scene: Scene, low: float, high: float, key: str, caption: str) -> Scene:
+def piece_of(scene: Scene, low: float, high: float, key: str, caption: str = "") -> Scene:
+    """What a scene shows and says from `low` to `high` (s of it), as a scene of its own with other words."""
     takes: tuple[Spoken, ...] = ()
     take = -1
     said = scene.spoken

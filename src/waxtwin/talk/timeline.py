@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -34,7 +35,7 @@ def placed(talk: Talk) -> list[Placed]:
 
 def moment_at(scene: Scene, at: float) -> Moment:
     """What a scene of the pair shows at an instant (s of the scene)."""
-    return [one for n, one in enumerate(scene.moments) if not n or one.at <= at + 1e-9][-1]
+    return scene.moments[max(bisect_right(scene.moments, at + 1e-9, key=lambda one: one.at) - 1, 0)]
 
 
 def clock_at(moment: Moment, at: float, events: Mapping[str, float]) -> float | None:
@@ -63,10 +64,10 @@ def missing_stops(scene: Scene, athlete: Mapping[str, float], twin: Mapping[str,
 
 def pointer_at(scene: Scene, at: float) -> Point | None:
     """Where the pointer is at an instant (s of the scene), between what was noted; None where it is not seen."""
-    before = next((one for one in reversed(scene.pointer) if one.at <= at), None)
-    if before is None or not before.on:
+    n = bisect_right(scene.pointer, at, key=lambda one: one.at)
+    if not n or not scene.pointer[n - 1].on:
         return None
-    after = next((one for one in scene.pointer if one.at > at), None)
+    before, after = scene.pointer[n - 1], scene.pointer[n] if n < len(scene.pointer) else None
     if after is None or after.at - before.at > _GONE or (after.side, after.body) != (before.side, before.body):
         return before if at - before.at < _GONE else None
     share = (at - before.at) / (after.at - before.at)

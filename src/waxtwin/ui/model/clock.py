@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -87,16 +88,29 @@ class Clock:
             self.mode, self.anchor = mode, anchor
             self._hub.tell(Topic.ALIGNMENT)
 
+    def rehang(self, said: Mapping[str, object]) -> None:
+        """Hang the clocks as they were kept; anything malformed stays as it is."""
+        mode, anchor = str(said.get("mode")), str(said.get("anchor"))
+        known = anchor in EVENTS or anchor.startswith(TIE)
+        self.hang(mode if mode in MODES else self.mode, anchor if known else self.anchor)
+
     # the instant ---------------------------------------------------------------------------------------------------
     def time_of(self, side: str) -> float:
         """The instant shown on a side, on that side's own clock."""
         if side == "athlete":
             return self.time
         if side in OTHERS:
-            times, mine = self._pair.event_times(side), self._pair.event_times("athlete")
-            held = self.stop is not None and abs(mine.get(self.stop, -1e9) - self.time) < 1e-9
-            return times[self.stop] if held and self.stop in times else self.alignment_of(side).to_twin(self.time)
+            times = self._pair.event_times(side)
+            if self.stop in times and self.is_held:
+                return times[self.stop]
+            return self.alignment_of(side).to_twin(self.time)
         return self._twin_held if self._twin_held is not None else self.alignment.to_twin(self.time)
+
+    @property
+    def is_held(self) -> bool:
+        """Whether the athlete's clock stands exactly at the stop."""
+        times = self._pair.event_times("athlete")
+        return self.stop is not None and abs(times.get(self.stop, -1e9) - self.time) < 1e-9
 
     def span(self) -> tuple[float, float]:
         """First and last instant that either side can show, on the athlete's clock."""

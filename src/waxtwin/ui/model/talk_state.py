@@ -5,12 +5,9 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from waxtwin.core.alignment import MODES
 from waxtwin.core.measures import MEASURES
-from waxtwin.core.stops import EVENTS
 from waxtwin.formats.talk import Instant, Moment
 from waxtwin.talk.timeline import clock_at, near_stop
-from waxtwin.ui.model.clock import TIE
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.display import VIEWS, read_display
 
@@ -18,9 +15,8 @@ from waxtwin.ui.model.display import VIEWS, read_display
 def moment_of(desk: Desk, at: float) -> Moment:
     """What the stages show now, as a moment `at` s into a recording."""
     clock, pair = desk.clock, desk.pair
-    held = clock.stop is not None and abs(pair.event_times("athlete").get(clock.stop, -1e9) - clock.time) < 1e-9
-    here = Instant(stop=clock.stop or "") if held else near_stop(clock.time, pair.event_times("athlete"))
-    twin = None if held or clock.apart is None else near_stop(clock.apart, pair.event_times("twin"))
+    here = Instant(stop=clock.stop or "") if clock.is_held else near_stop(clock.time, pair.event_times("athlete"))
+    twin = None if clock.is_held or clock.apart is None else near_stop(clock.apart, pair.event_times("twin"))
     return Moment(at=at, here=here, rate=clock.playing * clock.rate, twin=twin, shown=_shown(desk))
 
 
@@ -46,9 +42,7 @@ def dress(desk: Desk, moment: Moment) -> None:
             desk.closeups.restore(shown["closeups"])
         if isinstance(shown.get("marks"), bool):
             desk.chalk.show(shown["marks"])
-        mode, anchor = str(shown.get("mode")), str(shown.get("anchor"))
-        known = anchor in EVENTS or anchor.startswith(TIE)
-        desk.clock.hang(mode if mode in MODES else desk.clock.mode, anchor if known else desk.clock.anchor)
+        desk.clock.rehang(shown)
 
 
 def turn_clock(desk: Desk, moment: Moment, at: float) -> bool:

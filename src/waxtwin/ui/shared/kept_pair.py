@@ -9,11 +9,9 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QInputDialog, QWidget
 
-from waxtwin.core.alignment import MODES
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.stops import EVENTS, LANDING
-from waxtwin.ui.model.clock import TIE
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.display import read_display
 from waxtwin.ui.model.messages import Fault
@@ -116,9 +114,7 @@ class KeptPair(QObject):
             self.desk.pair.set_whole(state["whole"])
         if isinstance(state.get("report"), dict):
             self.desk.pair.set_report(state["report"])
-        clock, mode, anchor = self.desk.clock, str(state.get("mode")), str(state.get("anchor"))
-        known = anchor in EVENTS or anchor.startswith(TIE)
-        clock.hang(mode if mode in MODES else clock.mode, anchor if known else clock.anchor)
+        self.desk.clock.rehang(state)
 
     def say_why(self, why: str) -> None:
         """Why the twin of the pair that is about to be laid was chosen."""

@@ -185,8 +185,7 @@ class TalkRecording(QObject):
             yield 0.1
             quiet = [] if file is None else silences(samples(file))
             yield 0.9
-            talk = self.talks.talk
-            return scenes_of(recording, quiet, 0 if talk is None else len(talk.scenes))
+            return scenes_of(recording, quiet)
 
         self._jobs.start("cut talk", work, self._keep, self._tell)
 

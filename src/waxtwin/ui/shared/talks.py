@@ -9,6 +9,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
 from waxtwin.formats.talk import Scene, Talk
+from waxtwin.library.store import Library
 from waxtwin.library.talks import KeptTalk, forget_talk, keep_talk, new_voice, talks_of, voices_in
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.topics import Topic
@@ -79,9 +80,8 @@ class Talks(QObject):
         if throws is None:
             return
 
-        def work(_: object) -> None:
-            assert self.library.store is not None
-            self._key, self._scene = keep_talk(self.library.store, throws, talk, label), ""
+        def work(library: Library) -> None:
+            self._key, self._scene = keep_talk(library, throws, talk, label), ""
 
         self.library.change(work, 0)
 

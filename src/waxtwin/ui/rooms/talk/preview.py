@@ -51,9 +51,9 @@ class Preview(QWidget):
                 stage.frame_ready.connect(self._came)
         self._renew()
 
-    def show_talk(self, talk: Talk, shape: str) -> None:
+    def show_talk(self, talk: Talk) -> None:
         """Another talk, or the same with other scenes."""
-        self._talk, self._shape = talk, SHAPES[shape]
+        self._talk = talk
         self.scenes = placed(talk)
         self.go(min(self.time, self.seconds))
         self._renew()

@@ -190,7 +190,7 @@ class TalkRoom(Room):
         if self._stale:
             self._stale = False
             self.preview.show_pair(pair)
-        self.preview.show_talk(talk, "720")
+        self.preview.show_talk(talk)
         self.slider.setRange(0, round(self.preview.seconds * _FINE))
         scene = self.talks.scene
         self.scenes.show_scenes(talk.scenes, "" if scene is None else scene.id)
