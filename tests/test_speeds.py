@@ -1,15 +1,18 @@
 """Ball speeds without footage: typed, from a file, logged by devices; in the log's speed beside the throws."""
 
 import pytest
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QLabel, QPushButton
 from sqlalchemy import select
 
+from waxtwin.core.arm_sensor import ArmReading
 from waxtwin.core.plan import Plan
 from waxtwin.core.progress import answers
 from waxtwin.core.steps import finish
 from waxtwin.core.trend import SPEED, outcome, trend
 from waxtwin.formats.files import FormatError
+from waxtwin.library.arm_sensor import arm_readings, read_arm_readings
 from waxtwin.library.log import figures_of
+from waxtwin.library.plans import keep_plan
 from waxtwin.library.records import Athlete, ThrowingSession
 from waxtwin.library.speeds import read_speeds, set_speeds, speeds_of, typed_speeds
 
@@ -82,14 +85,14 @@ def test_speeds_are_typed_in_the_log_and_read_again(desk_window, qtbot, tmp_path
     press = next(one for one in app.plan.findChildren(QPushButton) if one.text() == "Speeds without footage…")
     press.click()
     dialog = app.plan.flow.dialog
-    dialog.speeds.setPlainText("33,1; 32.8 m/s, 74 mph 33")
+    dialog.typed.setPlainText("33,1; 32.8 m/s, 74 mph 33")
     save = dialog.buttons.button(dialog.buttons.StandardButton.Save)
     dialog.day.setDate(dialog.day.date().addDays(-3))  # the day's own are shown: none yet
-    assert dialog.speeds.toPlainText() == ""
-    dialog.speeds.setPlainText("33.1; quick")
+    assert dialog.typed.toPlainText() == ""
+    dialog.typed.setPlainText("33.1; quick")
     save.click()
     assert dialog.isVisible() and "quick” is not understood" in dialog.fault.text()
-    dialog.speeds.setPlainText("33.1; 32.8 m/s, 74 mph\n33")
+    dialog.typed.setPlainText("33.1; 32.8 m/s, 74 mph\n33")
     day = dialog.day.date().toString("yyyy-MM-dd")
     save.click()
     library, wren = app.library.store, app.plan.flow.athlete
@@ -101,6 +104,65 @@ def test_speeds_are_typed_in_the_log_and_read_again(desk_window, qtbot, tmp_path
     press.click()
     path = tmp_path / "days.csv"
     path.write_text("date,speed_mph\n2026-11-02,70\n")
-    monkeypatch.setattr("waxtwin.ui.rooms.plan.speeds_dialog.ask_one", lambda *_: path)
+    monkeypatch.setattr("waxtwin.ui.rooms.plan.day_dialog.ask_one", lambda *_: path)
     next(one for one in app.plan.flow.dialog.findChildren(QPushButton) if "CSV" in one.text()).click()
     assert typed_speeds(library, wren, "2026-11-02") == pytest.approx((31.29,), abs=0.01)
+
+
+def test_what_an_arm_sensor_said_is_kept_by_throw_told_by_kind_and_judged_by_nothing(
+    desk_window, qtbot, tmp_path, monkeypatch
+):
+    app = desk_window()
+    app.go_to("Plan")
+    app.plan.turn_to("log")
+    log, flow = app.plan.log, app.plan.flow
+    app.library.change(lambda library: keep_plan(library, flow.athlete, Plan(1, (), "2026-10-01"), "A plan"), 0)
+    press = next(one for one in app.plan.findChildren(QPushButton) if one.text() == "Arm sensor…")
+    press.click()
+    dialog = flow.dialog
+    save = dialog.buttons.button(dialog.buttons.StandardButton.Save)
+    dialog.typed.setPlainText("52,5; third: 48")
+    save.click()
+    assert dialog.isVisible() and "third” is not the number of a throw" in dialog.fault.text()
+    dialog.typed.setPlainText("52,5; 3: 48")
+    dialog.unit.setText("N·m")
+    dialog.make.setText("cuff")
+    day = dialog.iso_day
+    save.click()
+    library, wren = app.library.store, flow.athlete
+    assert arm_readings(library, wren) == (
+        ArmReading(day, 52.5, "N·m", "cuff"),
+        ArmReading(day, 48.0, "N·m", "cuff", 3),
+    )
+    assert speeds_of(library, wren) == () and not any(
+        one.thrown == 2 for one in flow.state.days
+    )  # no throws of its own
+    arm = log.cards[-1]
+    says = arm.says.text()
+    assert any("Arm sensor (N·m, cuff): 50.2 on" in one.text() for one in arm.findChildren(QLabel))
+    path = tmp_path / "cuff.csv"
+    path.write_text("date,value,unit,make,throw\n2026-09-01,61,N·m,cuff,1\n2026-09-01,200,,other,\n")
+    monkeypatch.setattr("waxtwin.ui.rooms.plan.day_dialog.ask_one", lambda *_: path)
+    press.click()
+    assert (flow.dialog.typed.toPlainText(), flow.dialog.unit.text()) == ("52.5; 3: 48", "N·m")
+    next(one for one in flow.dialog.findChildren(QPushButton) if "CSV" in one.text()).click()
+    told = next(one.text() for one in log.cards[-1].findChildren(QLabel) if "Arm sensor" in one.text())
+    assert "61 on 1 Sep (1 read, 61 to 61), 50.2 on" in told and "200" not in told  # another kind is not put among them
+    assert log.cards[-1].says.text() == says
+    assert 'Arm sensor: N·m, cuff' in [one.titleLabel.text for one in log.trend.plots.ci.items]
+    app.library.undo()
+    assert len(arm_readings(library, wren)) == 2
+
+
+@pytest.mark.parametrize(
+    ("text", "fault"),
+    [("date,value\n2026-11-02,much\n", "line 2: “much” is not a number"), ("date\n2026-11-02\n", "needs a column “value”"),
+     ("date,value,throw\n2026-11-02,3,0\n", "line 2: “0” is not the number"), ("date,value\n2026-11-02,-3\n", "no reading of an arm sensor"),
+     ("date,value\nyesterday,3\n", "line 2: a day is written")],
+)  # fmt: skip
+def test_a_file_of_an_arm_sensor_is_refused_in_words(tmp_path, text, fault):
+    path = tmp_path / "cuff.csv"
+    path.write_text(text)
+    with pytest.raises(FormatError, match=fault) as found:
+        read_arm_readings(path)
+    assert str(found.value).startswith("cuff.csv: ")

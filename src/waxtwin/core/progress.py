@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
+from waxtwin.core.arm_sensor import ArmReading, by_day, kind_said, latest_kind
 from waxtwin.core.before_after import CHANGED, UNCHANGED
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.plan import SOURCES, Plan, Target, unit_of
@@ -115,14 +117,27 @@ def _speed(found: Outcome, imperial: bool) -> Answer:
 
 def _arm(found: Outcome) -> Answer:
     question = "Did the arm stay well?"
-    worst = found.worst
+    worst, sensed = found.worst, _sensed(found.sensed, found.since)
     if found.arm_well is None or worst is None:
-        return Answer(question, OPEN, "nothing was noted", ("Note how the arm is after every session.",))
+        return Answer(question, OPEN, "nothing was noted", ("Note how the arm is after every session.", *sensed))
     if found.arm_well:
-        return Answer(question, YES, "yes, as noted", (f"{len(found.arm)} notes, none sore.",))
+        return Answer(question, YES, "yes, as noted", (f"{len(found.arm)} notes, none sore.", *sensed))
     said = (f"Sorest on {day(worst.date)}: {told_note(worst)}.",
-            "Pain or loss of range means stop and see a licensed clinician.")  # fmt: skip
+            "Pain or loss of range means stop and see a licensed clinician.", *sensed)  # fmt: skip
     return Answer(question, NO, f"sore, {worst.soreness} of 10", said)
+
+
+def _sensed(readings: Sequence[ArmReading], since: str) -> tuple[str, ...]:
+    """What the arm's sensor said last before a day and last after it, of the kind that was read last; or nothing."""
+    kind = latest_kind(readings)
+    if kind is None:
+        return ()
+    days = by_day(readings, kind)
+    shown = [*[one for one in days if one.date <= since][-1:], *[one for one in days if one.date > since][-1:]]
+    said = ", ".join(
+        f"{one.mean:.3g} on {day(one.date)} ({one.count} read, {one.low:g} to {one.high:g})" for one in shown
+    )
+    return (f"Arm sensor ({kind_said(kind)}): {said}. What it means is not judged here.",)
 
 
 def told_note(note: ArmNote) -> str:

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from waxtwin.core.arm_sensor import ArmReading
 from waxtwin.core.before_after import CHANGED, STATES, UNCHANGED, UNRESOLVABLE
 from waxtwin.core.contrast import verdict_of
 from waxtwin.core.matters import USUAL, Matters
@@ -78,13 +79,15 @@ class ArmNote:
 class Outcome:
     """Whether a plan worked, as far as it can be told: each focus with its shift, the speed's shift, the arm.
 
-    A shift is None where there is no session before or after. `arm` are the notes since the start.
+    A shift is None where there is no session before or after. `arm` are the notes since the start, `sensed` what a
+    sensor on the arm ever said, which is told and not judged.
     """
 
     since: str
     moved: tuple[tuple[Focus, Shift | None], ...]
     speed: Shift | None
     arm: tuple[ArmNote, ...]
+    sensed: tuple[ArmReading, ...] = ()
 
     @property
     def toward(self) -> tuple[bool | None, ...]:
@@ -147,7 +150,9 @@ def between(before: Point, after: Point, measure: str, matters: Matters = USUAL)
     return Shift(before, after, difference, resolution, STATES[verdict_of(difference, resolution, alike)])
 
 
-def outcome(plan: Plan, throws: Sequence[Figures], notes: Sequence[ArmNote]) -> Outcome | None:
+def outcome(
+    plan: Plan, throws: Sequence[Figures], notes: Sequence[ArmNote], sensed: Sequence[ArmReading] = ()
+) -> Outcome | None:
     """Whether a plan worked; None as long as it has no start."""
     if plan.start is None:
         return None
@@ -159,7 +164,7 @@ def outcome(plan: Plan, throws: Sequence[Figures], notes: Sequence[ArmNote]) -> 
             found = shift(trend(throws, focus.target.measure), focus.target.measure, since)
         moved.append((focus, found))
     speed = shift(trend(throws, SPEED), SPEED, since)
-    return Outcome(since, tuple(moved), speed, tuple(note for note in notes if note.date >= since))
+    return Outcome(since, tuple(moved), speed, tuple(note for note in notes if note.date >= since), tuple(sensed))
 
 
 def _toward(focus: Focus, found: Shift | None) -> bool | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 from collections.abc import Callable, Mapping, Sequence
+from datetime import date
 from io import StringIO
 from pathlib import Path
 from typing import TypeVar
@@ -40,3 +41,11 @@ def read_sheet(
     if not found:
         raise FormatError(path, empty)
     return found
+
+
+def iso_day(text: str) -> str:
+    """A day of a sheet. Raises ValueError, one plain sentence."""
+    try:
+        return date.fromisoformat(text).isoformat()
+    except ValueError:
+        raise ValueError("a day is written as year-month-day") from None

@@ -19,7 +19,7 @@ from waxtwin.library.importing import add_view, bring_one
 from waxtwin.library.preparing import Preparation, ViewState, keep_in_space, keep_marks, preparation_of
 from waxtwin.library.records import Athlete, ThrowingSession
 from waxtwin.library.schema import LibraryError
-from waxtwin.library.session_log import reading_document, throw_document
+from waxtwin.library.session_log import ARM_SENSOR, reading_document, throw_document
 from waxtwin.library.store import Library
 from waxtwin.library.throws import assign, delivery_row, session_on
 
@@ -51,7 +51,8 @@ def keep_log(
         run = round(began, 3)
         earlier = [one for one in row.log if isinstance(one, dict) and one.get("run") != run]
         row.log = [*earlier, *(throw_document(throw, keys.get(throw.at)) | {"run": run} for throw in throws)]
-        row.thrown = max(row.thrown or 0, len(row.log))
+        thrown = sum(one.get("run") != ARM_SENSOR for one in row.log)
+        row.thrown = max(row.thrown or 0, thrown)
 
 
 def take_clip(

@@ -6,6 +6,8 @@ from typing import Any
 
 from waxtwin.core.readings import LiveThrow, Reading
 
+ARM_SENSOR = "arm sensor"  # a run of the log that holds what a sensor on the arm said, and no throws of its own
+
 
 def throw_document(throw: LiveThrow, key: int | None) -> dict[str, Any]:
     """A logged throw as JSON."""

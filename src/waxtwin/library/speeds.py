@@ -6,7 +6,6 @@ They lie in the day's log as readings of a radar gun, so whatever keeps, hands o
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +14,7 @@ from sqlalchemy import select
 from waxtwin.core.readings import RADAR, READ, LiveThrow, Reading
 from waxtwin.core.trend import Figures
 from waxtwin.core.units import read_speed
-from waxtwin.formats.sheets import read_sheet
+from waxtwin.formats.sheets import iso_day, read_sheet
 from waxtwin.library.records import Athlete, ThrowingSession
 from waxtwin.library.schema import LibraryError
 from waxtwin.library.session_log import throw_document
@@ -70,12 +69,8 @@ def read_speeds(path: Path, imperial: bool = False) -> dict[str, list[float]]:
 
 
 def _line(said: Mapping[str, str], imperial: bool) -> tuple[str, float]:
-    try:
-        day = date.fromisoformat(said["date"]).isoformat()
-    except ValueError:
-        raise ValueError("a day is written as year-month-day") from None
     column = next(name for name in _UNITS if name in said)
-    return day, speed_of(f"{said[column]} {_UNITS[column]}", imperial)
+    return iso_day(said["date"]), speed_of(f"{said[column]} {_UNITS[column]}", imperial)
 
 
 def speed_of(text: str, imperial: bool = False) -> float:

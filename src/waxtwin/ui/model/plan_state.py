@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
+from waxtwin.core.arm_sensor import ArmReading
 from waxtwin.core.findings import Task
 from waxtwin.core.plan import Aim, Plan, running
 from waxtwin.core.trend import ArmNote, Figures, Limits, Outcome, outcome
@@ -31,6 +32,7 @@ class PlanState:
     own_tasks: frozenset[str] = frozenset()
     figures: tuple[Figures, ...] = ()
     aim: Aim | None = None
+    arm_readings: tuple[ArmReading, ...] = ()
 
     @property
     def plan(self) -> Plan | None:
@@ -45,11 +47,14 @@ class PlanState:
     @property
     def outcome(self) -> Outcome | None:
         """Whether the running version works."""
-        return None if self.running is None else outcome(self.running, self.figures, self.notes)
+        if self.running is None:
+            return None
+        return outcome(self.running, self.figures, self.notes, self.arm_readings)
 
 
 def read_state(library: Library, athlete: int) -> PlanState:
     """What the library keeps about an athlete's plan and log."""
+    from waxtwin.library.arm_sensor import arm_readings
     from waxtwin.library.log import arm_notes, days_of, limits_of
     from waxtwin.library.plans import catalogue, plans_of, with_own
 
@@ -57,6 +62,7 @@ def read_state(library: Library, athlete: int) -> PlanState:
     return PlanState(
         athlete, {}, plans_of(library, athlete), arm_notes(library, athlete), days_of(library, athlete),
         limits_of(library, athlete), tasks, with_own(tasks, library),
+        arm_readings=arm_readings(library, athlete),
     )  # fmt: skip
 
 

@@ -24,8 +24,8 @@ from waxtwin.ui.shared.file_dialogs import ask_one
 if TYPE_CHECKING:
     from waxtwin.library.store import Library
     from waxtwin.ui.rooms.plan.arm_dialogs import ArmDialog, LimitsDialog
+    from waxtwin.ui.rooms.plan.day_dialog import DayDialog
     from waxtwin.ui.rooms.plan.room import PlanRoom
-    from waxtwin.ui.rooms.plan.speeds_dialog import SpeedsDialog
     from waxtwin.ui.rooms.plan.tasks_dialog import CatalogueDialog
 
 
@@ -46,7 +46,7 @@ class PlanFlow(QObject):
         self.desk, self.room, self.library, self.jobs = context.desk, room, context.library, context.jobs
         self._schools, self._tell, self._board = context.schools, context.say, context.plan
         self.athlete: int | None = None
-        self.dialog: CatalogueDialog | ArmDialog | LimitsDialog | SpeedsDialog | None = None
+        self.dialog: CatalogueDialog | ArmDialog | LimitsDialog | DayDialog | None = None
         room.athlete_chosen.connect(self.choose)
         room.sheet.proposed.connect(self.propose)
         room.sheet.changed.connect(self.keep)
@@ -57,6 +57,7 @@ class PlanFlow(QObject):
         room.log.limits_wanted.connect(self.ask_limits)
         room.log.thrown.connect(self.set_thrown)
         room.log.speeds_wanted.connect(self.ask_speeds)
+        room.log.arm_sensor_wanted.connect(self.ask_arm_sensor)
         room.log.note_unwanted.connect(self.forget_note)
         room.entered.connect(self._enter)
         room.turned.connect(lambda _: self.see_who_is_due())
@@ -274,6 +275,21 @@ class PlanFlow(QObject):
             date.today(), lambda day: typed_speeds(library, athlete, day), self.desk.view.imperial, self.room
         )
         dialog.kept.connect(lambda days: self.library.change(lambda library: set_speeds(library, athlete, days), 0))
+        dialog.open()
+        self.dialog = dialog
+
+    def ask_arm_sensor(self) -> None:
+        """Type what a sensor on the arm said on a day, or bring it from a CSV file."""
+        from waxtwin.library.arm_sensor import set_arm_readings
+        from waxtwin.ui.rooms.plan.arm_sensor_dialog import ArmSensorDialog
+
+        athlete = self.athlete
+        if athlete is None:
+            return
+        dialog = ArmSensorDialog(date.today(), self.state.arm_readings, self.room)
+        dialog.kept.connect(
+            lambda days: self.library.change(lambda library: set_arm_readings(library, athlete, days), 0)
+        )
         dialog.open()
         self.dialog = dialog
 

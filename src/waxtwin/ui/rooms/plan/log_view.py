@@ -21,7 +21,7 @@ from waxtwin.core.progress import Answer, answers, day, label_of, told_note, uni
 from waxtwin.core.trend import SPEED, Shift, against_limits, said_state, shift, trend
 from waxtwin.core.units import figure
 from waxtwin.ui.model.plan_state import PlanState
-from waxtwin.ui.rooms.plan.trend_plot import Trend
+from waxtwin.ui.rooms.plan.trend_plot import ArmLog, Trend
 from waxtwin.ui.shared.theme import colour
 from waxtwin.ui.shared.widgets import label
 
@@ -48,12 +48,15 @@ class AnswerCard(QFrame):
 
 
 class LogView(QWidget):
-    """`note_wanted`, `note_unwanted(note)`, `limits_wanted`, `speeds_wanted`, `thrown(day, count or None)`."""
+    """`note_wanted`, `note_unwanted(note)`, `limits_wanted`, `speeds_wanted`, `arm_sensor_wanted`,
+    `thrown(day, count or None)`.
+    """
 
     note_wanted = Signal()
     note_unwanted = Signal(object)
     limits_wanted = Signal()
     speeds_wanted = Signal()
+    arm_sensor_wanted = Signal()
     thrown = Signal(str, object)
 
     def __init__(self) -> None:
@@ -101,7 +104,8 @@ class LogView(QWidget):
         self.notes.setWordWrap(True)
         side.addWidget(self.notes, 4)
         row = QHBoxLayout()
-        for words, do in (("Note the arm…", self.note_wanted.emit), ("Take away", self._forget)):
+        for words, do in (("Note the arm…", self.note_wanted.emit), ("Take away", self._forget),
+                          ("Arm sensor…", self.arm_sensor_wanted.emit)):  # fmt: skip
             button = QPushButton(words)
             button.clicked.connect(lambda _=False, do=do: do())
             row.addWidget(button)
@@ -223,11 +227,11 @@ class LogView(QWidget):
             self._draw()
 
     def _draw(self) -> None:
-        self.trend.setVisible(bool(self.measure))
-        if self.measure:
-            thrown = [(one.date, one.thrown) for one in self.state.days if one.thrown is not None]
-            plans = [plan for plan in self.state.plans if plan.start]
-            self.trend.show_trend(self.measure, self.state.figures, self.state.notes, thrown, plans, self._imperial)
+        thrown = [(one.date, one.thrown) for one in self.state.days if one.thrown is not None]
+        arm = ArmLog(self.state.notes, thrown, self.state.arm_readings)
+        self.trend.setVisible(bool(self.measure or arm.days))
+        plans = [plan for plan in self.state.plans if plan.start]
+        self.trend.show_trend(self.measure, self.state.figures, arm, plans, self._imperial)
 
     def _ask_thrown(self) -> None:
         item = self.days.currentItem()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date
 
 import numpy as np
@@ -10,6 +11,7 @@ import pyqtgraph as pg
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from waxtwin.core.arm_sensor import ArmReading, by_day, kind_said, latest_kind
 from waxtwin.core.plan import Plan
 from waxtwin.core.progress import day, label_of, unit_of_measure
 from waxtwin.core.trend import SPEED, ArmNote, Figures, Point, trend, value_of
@@ -17,11 +19,25 @@ from waxtwin.core.units import converted
 from waxtwin.ui.shared.curve_plot import dress
 from waxtwin.ui.shared.theme import colour
 
-_HEIGHTS = (5, 4, 3)
+_HEIGHTS = (5, 4, 3, 3)
+
+
+@dataclass(frozen=True)
+class ArmLog:
+    """What is known of the arm: notes, throws thrown (ISO day, count), and what a sensor on it said."""
+
+    notes: Sequence[ArmNote]
+    thrown: Sequence[tuple[str, int]]
+    sensed: Sequence[ArmReading]
+
+    @property
+    def days(self) -> set[str]:
+        """Every day of which something is known."""
+        return {n.date for n in self.notes} | {s.date for s in self.sensed} | {day for day, _ in self.thrown}
 
 
 class Trend(QWidget):
-    """Three plots over one calendar: bars are what a session resolves, small dots its throws."""
+    """Plots over one calendar: bars are what a session resolves, small dots its throws."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -32,15 +48,14 @@ class Trend(QWidget):
         column.addWidget(self.plots)
 
     def show_trend(
-        self, measure: str, figures: Sequence[Figures], notes: Sequence[ArmNote], thrown: Sequence[tuple[str, int]],
-        plans: Sequence[Plan], imperial: bool,
-    ) -> None:  # fmt: skip
-        """Draw everything anew."""
+        self, measure: str, figures: Sequence[Figures], arm: ArmLog, plans: Sequence[Plan], imperial: bool
+    ) -> None:
+        """Draw everything anew; without a measure, what is known of the arm alone."""
         self.plots.setBackground(colour("paper"))
         self.plots.clear()
-        days = sorted({f.date for f in figures} | {n.date for n in notes} | {d for d, _ in thrown})
+        days = sorted({f.date for f in figures} | arm.days)
         first: pg.PlotItem | None = None
-        for row, name in enumerate(dict.fromkeys([measure, SPEED])):
+        for row, name in enumerate(dict.fromkeys([measure, SPEED] if measure else [])):
             plot = self._add(row, first, days)
             first = first or plot
             unit = converted(1.0, unit_of_measure(name), imperial)
@@ -49,8 +64,14 @@ class Trend(QWidget):
             self._mark(plot, plans, name, unit[0])
         plot = self._add(2, first, days)
         dress(plot, "Arm: soreness, 0 to 10 (bars), and throws thrown (line, tens)")
-        self._draw_arm(plot, notes, thrown)
+        self._draw_arm(plot, arm.notes, arm.thrown)
         self._mark(plot, plans, "", 1.0)
+        kind = latest_kind(arm.sensed)
+        if kind is not None:
+            plot = self._add(3, first, days)
+            dress(plot, f"Arm sensor: {kind_said(kind)}")
+            self._draw_sensed(plot, [one for one in arm.sensed if one.kind == kind], kind)
+            self._mark(plot, plans, "", 1.0)
         for row, height in enumerate(_HEIGHTS):
             self.plots.ci.layout.setRowStretchFactor(row, height)
 
@@ -79,11 +100,14 @@ class Trend(QWidget):
             style = Qt.PenStyle.DashLine if planar else Qt.PenStyle.SolidLine
             plot.plot(x, y, pen=pg.mkPen(colour("athlete", 120), width=1.4, style=style), symbol="o", symbolSize=9,
                       symbolBrush=colour("athlete"), symbolPen=colour("paper"))  # fmt: skip
-        throws = [(f, value) for f in figures if (value := value_of(f, name)) is not None]
-        if throws:
-            dots = [(_at(f.date) + 0.9, value * factor) for f, value in throws]
-            plot.plot(*np.array(dots).T, pen=None, symbol="o", symbolSize=4, symbolBrush=colour("soft", 150),
-                      symbolPen=None)  # fmt: skip
+        _dots(plot, [(f.date, value * factor) for f in figures if (value := value_of(f, name)) is not None])
+
+    def _draw_sensed(self, plot: pg.PlotItem, readings: Sequence[ArmReading], kind: tuple[str, str]) -> None:
+        means = by_day(readings, kind)
+        plot.plot(np.array([_at(one.date) for one in means]), np.array([one.mean for one in means]),
+                  pen=pg.mkPen(colour("athlete", 120), width=1.4), symbol="d", symbolSize=9,
+                  symbolBrush=colour("athlete"), symbolPen=colour("paper"))  # fmt: skip
+        _dots(plot, [(one.date, one.value) for one in readings])
 
     def _draw_arm(self, plot: pg.PlotItem, notes: Sequence[ArmNote], thrown: Sequence[tuple[str, int]]) -> None:
         plot.setYRange(0, 10, padding=0.04)
@@ -113,6 +137,14 @@ class Trend(QWidget):
             pen = pg.mkPen(colour("thread"), width=1.4)
             words = {"color": colour("thread"), "position": 0.96, "movable": False}
             plot.addItem(pg.InfiniteLine(aim * factor, angle=0, pen=pen, label="target", labelOpts=words))
+
+
+def _dots(plot: pg.PlotItem, throws: Sequence[tuple[str, float]]) -> None:
+    """Single throws of (ISO day, figure), beside their day."""
+    if throws:
+        dots = [(_at(when) + 0.9, value) for when, value in throws]
+        plot.plot(*np.array(dots).T, pen=None, symbol="o", symbolSize=4, symbolBrush=colour("soft", 150),
+                  symbolPen=None)  # fmt: skip
 
 
 def _at(said: str) -> float:
