@@ -33,6 +33,9 @@ def test_a_long_library_opens_a_pitcher_at_a_time_and_a_search_all_that_it_finds
     ]  # fmt: skip
     bench.fill()
     model, table = bench.model, bench.table
+    throws = model.index(5, 0)
+    said = {"\n" in model.data(model.index(n, 0, throws)) for n in range(model.rowCount(throws))}
+    assert said == {True, False}  # a note that the throw above has is told once
     assert model.rowCount() == 40 and not any(table.isExpanded(model.index(n, 0)) for n in range(40))
     at = model.index(0, 0)
     table.setCurrentIndex(at)

@@ -149,7 +149,7 @@ def test_what_an_arm_sensor_said_is_kept_by_throw_told_by_kind_and_judged_by_not
     told = next(one.text() for one in log.cards[-1].findChildren(QLabel) if "Arm sensor" in one.text())
     assert "61 on 1 Sep (1 read, 61 to 61), 50.2 on" in told and "200" not in told  # another kind is not put among them
     assert log.cards[-1].says.text() == says
-    assert 'Arm sensor: N·m, cuff' in [one.titleLabel.text for one in log.trend.plots.ci.items]
+    assert "Arm sensor: N·m, cuff" in [one.titleLabel.text for one in log.trend.plots.ci.items]
     app.library.undo()
     assert len(arm_readings(library, wren)) == 2
 

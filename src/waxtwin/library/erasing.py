@@ -43,6 +43,8 @@ def finish_erasing(library: Library) -> None:
     Raises LibraryError with what is left to do.
     """
     note = library.folder / _ERASING
+    with suppress(OSError):
+        _part_of(note).unlink(missing_ok=True)  # cut off before anything was begun
     if not note.is_file():
         return
     try:
@@ -81,7 +83,7 @@ def _begin(library: Library, athlete_id: int) -> None:
     with library.reading() as session:
         files = [clip.file for clip in _clips_only_of(session, athlete_id) if not clip.linked]
     note = library.folder / _ERASING
-    part = note.with_suffix(".part")
+    part = _part_of(note)
     try:
         make_file(part)
         part.write_text(json.dumps({"athlete": athlete_id, "files": files}), encoding="utf-8")
@@ -92,6 +94,10 @@ def _begin(library: Library, athlete_id: int) -> None:
         with suppress(OSError):
             part.unlink(missing_ok=True)
         raise LibraryError(f"Nothing was erased: the library cannot be written ({fault.strerror}).") from None
+
+
+def _part_of(note: Path) -> Path:
+    return note.with_suffix(".part")
 
 
 def _erase_rows(library: Library, athlete_id: int) -> None:

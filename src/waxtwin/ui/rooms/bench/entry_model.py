@@ -19,7 +19,6 @@ if TYPE_CHECKING:
     from waxtwin.library.catalogue import Entry
 
 COLUMNS = ("Pitcher and throw", "Ball speed", "Pitch", "Clips", "Tags", "State")
-WIDE = (0, 3, 5)
 STATE = 5
 SHOWN = (60, 38)  # px of a small picture
 SUMMARY = Qt.ItemDataRole.UserRole + 1  # what is said of a pitcher beside the name
@@ -50,6 +49,13 @@ class Pitcher:
 
 def _latest_first(recorded: str | None) -> tuple[int, ...]:
     return tuple(-ord(letter) for letter in recorded) if recorded else (1,)
+
+
+def _note(pitcher: Pitcher, begin: int, at: int) -> str:
+    """The first line of a throw's note, below its name, where the throw before it that day does not say the same."""
+    said = pitcher.throws[at].notes.strip()
+    known = at > begin and pitcher.throws[at - 1].notes.strip() == said
+    return "" if known or not said else "\n" + said.splitlines()[0]
 
 
 class EntryModel(QAbstractItemModel):
@@ -185,8 +191,9 @@ class EntryModel(QAbstractItemModel):
         begin = max(n for n in pitcher.sessions if n <= index.row())
         date = pitcher.sessions[begin]
         state = self.side_of(entry) or ("ready" if entry.ready else "to be prepared")
+        name = f"{date},  throw {index.row() - begin + 1}{_note(pitcher, begin, index.row())}"
         return (
-            f"{date},  throw {index.row() - begin + 1}", speed(entry.ball_speed_mps, self.desk.view.imperial),
+            name, speed(entry.ball_speed_mps, self.desk.view.imperial),
             entry.pitch or "–", ", ".join(entry.views) or "none", ", ".join(entry.tags) or "–",
             f"new, {state}" if entry.id in self.new else state,
         )  # fmt: skip

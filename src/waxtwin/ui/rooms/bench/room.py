@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from waxtwin.ui.model.topics import Topic
-from waxtwin.ui.rooms.bench.entry_model import SHOWN, WIDE, EntryModel
+from waxtwin.ui.rooms.bench.entry_model import SHOWN, EntryModel
 from waxtwin.ui.rooms.bench.flow import BenchFlow
 from waxtwin.ui.rooms.bench.small_pictures import SmallPictures
 from waxtwin.ui.rooms.bench.throw_tree import PitcherDelegate, ThrowTree
@@ -137,8 +137,7 @@ class BenchRoom(Room):
         header.setStretchLastSection(False)
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setResizeContentsPrecision(60)  # a long library must not be measured row by row
-        for section in WIDE:
-            header.setSectionResizeMode(section, QHeaderView.ResizeMode.Stretch)
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         table.setAccessibleName("deliveries")
         table.selectionModel().selectionChanged.connect(lambda *_: self._sync())
         table.doubleClicked.connect(lambda _: self._open_selected())
