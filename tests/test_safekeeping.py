@@ -21,9 +21,10 @@ from waxtwin.library.bundles import bundle_athlete, open_bundle
 from waxtwin.library.erasing import erase
 from waxtwin.library.importing import bring_one
 from waxtwin.library.layout import BACKUPS, CLIPS, DATABASE
+from waxtwin.library.local import LostDatabaseError, backups_in
 from waxtwin.library.records import Athlete
 from waxtwin.library.schema import LibraryError
-from waxtwin.library.store import Library, LostDatabaseError, backups_in
+from waxtwin.library.store import Library
 from waxtwin.library.throws import set_fields
 
 
@@ -231,7 +232,7 @@ def test_a_clip_outlives_undo_and_goes_once_nothing_names_it(tmp_path):
 
 def test_the_disk_fills_up_while_a_backup_is_made(library, monkeypatch):
     before = library.backups()
-    monkeypatch.setattr("waxtwin.library.store.make_file", lambda path: (_ for _ in ()).throw(
+    monkeypatch.setattr("waxtwin.library.local.make_file", lambda path: (_ for _ in ()).throw(
         OSError(28, "No space left on device")))  # fmt: skip
     with pytest.raises(LibraryError, match=r"backup could not be made.*No space left"):
         library.back_up()

@@ -139,6 +139,11 @@ def test_a_library_of_the_first_schema_is_brought_up_to_date(library):
             ("session", "log"),
         ):
             connection.execute(f"alter table {table} drop column {column}")
+        for table in ("athlete", "session", "delivery", "clip", "view", "event", "tag"):
+            connection.execute(f"alter table {table} drop column edition")
+        connection.execute("drop index ix_change_person")
+        for column in ("person", "client"):
+            connection.execute(f"alter table change drop column {column}")
         connection.execute("update alembic_version set version_num = '0001'")
     opened = Library(folder)
     try:

@@ -112,7 +112,8 @@ def library_(
 
 
 def _restored(folder: Path, name: str) -> Library:
-    from waxtwin.library.store import Library, backups_in
+    from waxtwin.library.local import backups_in
+    from waxtwin.library.store import Library
 
     there = {path.name: path for path in backups_in(folder)}
     chosen = next(iter(there.values()), None) if name == "latest" else there.get(name)

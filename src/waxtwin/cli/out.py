@@ -165,7 +165,8 @@ def _bundle_files(library: Library, sources: list[Path], out: Path) -> None:
 def existing(folder: Path) -> Library:
     """The library in a folder, opened. Raises WaxTwinError where there is none."""
     from waxtwin.library.layout import DATABASE
-    from waxtwin.library.store import Library, backups_in
+    from waxtwin.library.local import backups_in
+    from waxtwin.library.store import Library
 
     if not (folder / DATABASE).is_file() and not backups_in(folder):  # a lost database is told by what opens it
         raise WaxTwinError(f"{folder}: there is no library in this folder")

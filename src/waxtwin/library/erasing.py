@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from waxtwin.library.layout import BACKUPS, BLEND, BLENDED
+from waxtwin.library.layout import BLEND, BLENDED
 from waxtwin.library.private import make_file, settle
 from waxtwin.library.records import Athlete, ChangeRow, ClipRow, Content, DeliveryRow, PairRow, TaskRow, ViewRow
 from waxtwin.library.schema import LibraryError
@@ -56,7 +56,7 @@ def finish_erasing(library: Library) -> None:
     try:
         _erase_rows(library, athlete)
         doing = "the database still has to be written anew"
-        library.vacuum()
+        library.database.vacuum()
         doing = "clips have still to be deleted"
         sweep_voices(library)
         sweep_small(library)
@@ -65,9 +65,7 @@ def finish_erasing(library: Library) -> None:
             if file not in kept:
                 _erase_clip(library.folder / file)
         doing = "backups have still to be deleted"
-        library.drop_backups()
-        for left_over in (library.folder / BACKUPS).glob("*.part"):
-            left_over.unlink(missing_ok=True)
+        library.database.drop_backups()
         note.unlink(missing_ok=True)
     except (OSError, LibraryError) as fault:
         said = getattr(fault, "strerror", None) or str(fault)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -11,19 +11,23 @@ from typing import Any
 from sqlalchemy import delete, event, inspect, or_, select, update
 from sqlalchemy.orm import Session
 
+from waxtwin.library.database import Database
 from waxtwin.library.records import JOURNALLED, Base, ChangeRow, DeliveryRow, FiguresRow, PairRow, ProfileRow
+from waxtwin.library.schema import LibraryError
 
 KEPT = 400  # changes that can be undone; older ones are let go
 
 
 @dataclass(frozen=True)
 class Change:
-    """A change as the screens show it; `throws` are the keys of those that it touched."""
+    """A change as the screens show it; `throws` are the keys of those that it touched, `person` made it `at` (ISO)."""
 
     id: int
     label: str
     tables: frozenset[str]
     throws: frozenset[int] = frozenset()
+    person: str = ""
+    at: str = ""
 
 
 class _Images:
@@ -76,27 +80,127 @@ def _committed(row: Any) -> dict[str, Any]:
     return values
 
 
-@contextmanager
-def journalled(session: Session, label: str) -> Iterator[Session]:
-    """Commit what is done in the block as one change under a label; nothing at all when it fails."""
-    images = _Images(session)
-    with session.begin():
-        yield session
+class StaleChangeError(LibraryError):
+    """Somebody else changed the same meanwhile, so that what was about to be done was not."""
+
+
+class Journal:
+    """The changes of one database, as one person works on it.
+
+    Where others share it, a change of what another program changed after this one last `caught_up` is refused, and so
+    is undoing what somebody else changed since. Whoever never catches up is never behind: each change stands on what it
+    has just read.
+    """
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+        self._seen: int | None = None
+
+    @contextmanager
+    def entry(self, session: Session, label: str) -> Iterator[None]:
+        """Commit what is done in the block as one change under a label; nothing at all when it fails.
+
+        Raises StaleChangeError.
+        """
+        images = _Images(session)
+        with session.begin():
+            yield
+            session.flush()
+            rows = images.rows()
+            if rows:
+                self._write(session, label, rows)
+
+    def _write(self, session: Session, label: str, rows: list[dict[str, Any]]) -> None:
+        who = self._database
+        who.in_turn(session)
+        self._refuse_stale(session, rows)
+        session.execute(delete(ChangeRow).where(ChangeRow.undone, ChangeRow.person == who.person))
+        row = ChangeRow(at=datetime.now(UTC).isoformat(), label=label, rows=rows, person=who.person, client=who.client)
+        session.add(row)
         session.flush()
-        rows = images.rows()
-        if rows:
-            session.execute(delete(ChangeRow).where(ChangeRow.undone))
-            session.add(ChangeRow(at=datetime.now(UTC).isoformat(), label=label, rows=rows))
+        who.tell(session, row.id)
 
+    # others --------------------------------------------------------------------------------------------------------
+    def catch_up(self, session: Session) -> list[Change]:
+        """What other programs did since this was last asked, oldest first; from now on nothing of it is unknown."""
+        since = self._seen
+        wanted = select(ChangeRow).where(ChangeRow.client != self._database.client).order_by(ChangeRow.id)
+        found = [] if since is None else [_change(row) for row in session.scalars(wanted.where(ChangeRow.id > since))]
+        last = session.scalars(select(ChangeRow.id).order_by(ChangeRow.id.desc()).limit(1)).first() or 0
+        self._seen = max(since or 0, last)
+        return found
 
-def latest(session: Session, *, undone: bool) -> Change | None:
-    """The change that undo (or redo) would take next."""
-    order = ChangeRow.id.asc() if undone else ChangeRow.id.desc()
-    row = session.scalars(select(ChangeRow).where(ChangeRow.undone == undone).order_by(order).limit(1)).first()
-    if row is None:
+    def _refuse_stale(self, session: Session, rows: Sequence[Mapping[str, Any]]) -> None:
+        if self._seen is None or not self._database.shared:
+            return
+        other = self._others(session, self._seen, _touched(rows))
+        if other is not None:
+            raise StaleChangeError(f"{_said(other)}; your change was not kept: look again.")
+
+    def _others(self, session: Session, since: int, touched: set[tuple[str, Any]]) -> ChangeRow | None:
+        """The last change after another one, by another program, of one of these rows."""
+        wanted = select(ChangeRow).where(ChangeRow.id > since, ChangeRow.client != self._database.client)
+        for row in session.scalars(wanted.where(~ChangeRow.undone).order_by(ChangeRow.id.desc())):
+            if touched & _touched(row.rows):
+                return row
         return None
+
+    # undo ----------------------------------------------------------------------------------------------------------
+    def latest(self, session: Session, *, undone: bool) -> Change | None:
+        """The change of this person's that undo (or redo) would take next."""
+        order = ChangeRow.id.asc() if undone else ChangeRow.id.desc()
+        wanted = select(ChangeRow).where(ChangeRow.undone == undone, ChangeRow.person == self._database.person)
+        row = session.scalars(wanted.order_by(order).limit(1)).first()
+        return None if row is None else _change(row)
+
+    def turn(self, session: Session, *, back: bool) -> Change | None:
+        """Undo the latest change, or do the latest undone one again; None when there is none.
+
+        Raises StaleChangeError where somebody else has changed the same since.
+        """
+        with session.begin():
+            self._database.in_turn(session)
+            found = self.latest(session, undone=not back)
+            if found is None:
+                return None
+            row = session.get_one(ChangeRow, found.id)
+            if self._database.shared:
+                other = self._others(session, found.id, _touched(row.rows))
+                if other is not None and other.person != self._database.person:
+                    doing = "undone" if back else "done again"
+                    raise StaleChangeError(f"{_said(other)} since, so “{row.label}” cannot be {doing}.")
+            for entry in reversed(row.rows) if back else row.rows:
+                _restore(session, entry["table"], entry["id"], entry["before" if back else "after"])
+            session.execute(update(ChangeRow).where(ChangeRow.id == found.id).values(undone=back))
+            self._database.tell(session, found.id)
+        session.expire_all()
+        return found
+
+    def prune(self, session: Session) -> None:
+        """Let go of this person's changes beyond the last KEPT."""
+        mine = ChangeRow.person == self._database.person
+        with session.begin():
+            wanted = select(ChangeRow.id).where(mine).order_by(ChangeRow.id.desc()).offset(KEPT).limit(1)
+            oldest = session.scalars(wanted).first()
+            if oldest is not None:
+                session.execute(delete(ChangeRow).where(ChangeRow.id <= oldest, mine))
+
+
+def _change(row: ChangeRow) -> Change:
     tables = frozenset(entry["table"] for entry in row.rows)
-    return Change(row.id, row.label, tables, frozenset(key for entry in row.rows for key in _throws(entry)))
+    throws = frozenset(key for entry in row.rows for key in _throws(entry))
+    return Change(row.id, row.label, tables, throws, row.person, row.at)
+
+
+def _touched(rows: Sequence[Mapping[str, Any]]) -> set[tuple[str, Any]]:
+    return {(entry["table"], entry["id"]) for entry in rows}
+
+
+def _said(other: ChangeRow) -> str:
+    """Who changed it, and when by this machine's clock."""
+    when = datetime.fromisoformat(other.at).astimezone()
+    day = "" if when.date() == datetime.now().date() else f"{when.day} {when:%b} "
+    return f"{other.person or 'Somebody'} changed this at {day}{when:%H:%M}"
 
 
 def _throws(entry: Mapping[str, Any]) -> Iterator[int]:
@@ -108,20 +212,6 @@ def _throws(entry: Mapping[str, Any]) -> Iterator[int]:
             yield image["delivery_id"]
 
 
-def turn(session: Session, *, back: bool) -> Change | None:
-    """Undo the latest change, or do the latest undone one again; None when there is none."""
-    with session.begin():
-        found = latest(session, undone=not back)
-        if found is None:
-            return None
-        row = session.get_one(ChangeRow, found.id)
-        for entry in reversed(row.rows) if back else row.rows:
-            _restore(session, entry["table"], entry["id"], entry["before" if back else "after"])
-        session.execute(update(ChangeRow).where(ChangeRow.id == found.id).values(undone=back))
-    session.expire_all()
-    return found
-
-
 def _restore(session: Session, table: str, key: Any, values: dict[str, Any] | None) -> None:
     target = Base.metadata.tables[table]
     if table == DeliveryRow.__tablename__ and values is None:
@@ -129,14 +219,8 @@ def _restore(session: Session, table: str, key: Any, values: dict[str, Any] | No
         session.execute(delete(PairRow).where(or_(PairRow.athlete_throw == key, PairRow.twin_throw == key)))
         for kept in (ProfileRow, FiguresRow):
             session.execute(delete(kept).where(kept.delivery_id == key))
+    known = session.scalars(select(target.c.edition).where(target.c.id == key)).first()
     session.execute(target.delete().where(target.c.id == key))
     if values is not None:
-        session.execute(target.insert().values(**values))
-
-
-def prune(session: Session) -> None:
-    """Let go of changes beyond the last KEPT."""
-    with session.begin():
-        oldest = session.scalars(select(ChangeRow.id).order_by(ChangeRow.id.desc()).offset(KEPT).limit(1)).first()
-        if oldest is not None:
-            session.execute(delete(ChangeRow).where(ChangeRow.id <= oldest))
+        edition = max(known or 0, values.get("edition", 0)) + 1
+        session.execute(target.insert().values(**values | {"edition": edition}))

@@ -9,7 +9,7 @@ from __future__ import annotations
 from typing import Any
 
 from sqlalchemy import JSON, ForeignKey, LargeBinary, MetaData, UniqueConstraint
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.orm import DeclarativeBase, Mapped, declared_attr, mapped_column, relationship
 
 _NAMES = {
     "ix": "ix_%(table_name)s_%(column_0_name)s",
@@ -31,7 +31,19 @@ class Base(DeclarativeBase):
     type_annotation_map = {dict[str, Any]: JSON, list[Any]: JSON, bytes: LargeBinary}  # noqa: RUF012
 
 
-class Athlete(Base):
+class Edited:
+    """A row that people edit: `edition` counts its changes, and a change of an edition that is not the last one any
+    more is refused by the database.
+    """
+
+    edition: Mapped[int] = mapped_column(default=1, server_default="1")
+
+    @declared_attr.directive
+    def __mapper_args__(cls) -> dict[str, Any]:  # noqa: N805 - SQLAlchemy hands in the class
+        return {"version_id_col": cls.edition}
+
+
+class Athlete(Edited, Base):
     """A pitcher, with what a guardian agreed to; `limits` are those of the league as somebody entered them."""
 
     __tablename__ = "athlete"
@@ -54,7 +66,7 @@ class Athlete(Base):
     arm_notes: Mapped[list[ArmNoteRow]] = relationship(cascade="all, delete-orphan", order_by="ArmNoteRow.date")
 
 
-class ThrowingSession(Base):
+class ThrowingSession(Edited, Base):
     """A day on which an athlete threw: how many throws where that was counted, and the throws that devices logged."""
 
     __tablename__ = "session"
@@ -69,7 +81,7 @@ class ThrowingSession(Base):
     athlete: Mapped[Athlete] = relationship(back_populates="sessions")
 
 
-class DeliveryRow(Base):
+class DeliveryRow(Edited, Base):
     """One throw. `track` is the hash of its track; `track_from` says whether it came from a file or from clips;
     `in_space` the hash of what one clip's throw was estimated to be in space.
     """
@@ -111,7 +123,7 @@ class DeliveryRow(Base):
     figures: Mapped[FiguresRow | None] = relationship(cascade="all, delete-orphan")
 
 
-class ClipRow(Base):
+class ClipRow(Edited, Base):
     """A clip file, known by its content: copied into the library (`file` relative to it) or linked where it lies."""
 
     __tablename__ = "clip"
@@ -123,7 +135,7 @@ class ClipRow(Base):
     facts: Mapped[dict[str, Any]] = mapped_column(default=dict)
 
 
-class ViewRow(Base):
+class ViewRow(Edited, Base):
     """A clip of a throw: its name, from where, which part, on which clock, through which camera, with which marks.
 
     `first_s` and `last_s` are the trim in seconds of the clip; `start_s` and `slow` its clock; `capture_fps` the true
@@ -150,7 +162,7 @@ class ViewRow(Base):
     clip: Mapped[ClipRow] = relationship()
 
 
-class EventRow(Base):
+class EventRow(Edited, Base):
     """A stop set by hand."""
 
     __tablename__ = "event"
@@ -162,7 +174,7 @@ class EventRow(Base):
     delivery: Mapped[DeliveryRow] = relationship(back_populates="events")
 
 
-class TagRow(Base):
+class TagRow(Edited, Base):
     """A word under which a throw is found again."""
 
     __tablename__ = "tag"
@@ -173,7 +185,7 @@ class TagRow(Base):
     delivery: Mapped[DeliveryRow] = relationship(back_populates="tags")
 
 
-class PairRow(Base):
+class PairRow(Edited, Base):
     """A pair as it was left: throws, why this twin, how everything was shown (`state`), notes pinned to stops.
 
     `others` are further twins' throws; `kind` "twin", "past" (one athlete before and now) or "peers"; `notes` a list of
@@ -195,7 +207,7 @@ class PairRow(Base):
     opened: Mapped[str] = mapped_column(index=True)
 
 
-class TalkRow(Base):
+class TalkRow(Edited, Base):
     """A talk-through of two throws: the document, and the files of its `voices`."""
 
     __tablename__ = "talk"
@@ -228,7 +240,7 @@ class FiguresRow(Base):
     data: Mapped[bytes]
 
 
-class PlanRow(Base):
+class PlanRow(Edited, Base):
     """A version of what an athlete works on, `focus` at most two things; once it was handed over (`sent`) it stays as
     it is, and the next change makes a new version.
     """  # fmt: skip
@@ -247,7 +259,7 @@ class PlanRow(Base):
     notes: Mapped[str] = mapped_column(default="")
 
 
-class ArmNoteRow(Base):
+class ArmNoteRow(Edited, Base):
     """How the arm was on a day: soreness 0 to 10, where, since when."""
 
     __tablename__ = "arm_note"
@@ -260,7 +272,7 @@ class ArmNoteRow(Base):
     text: Mapped[str] = mapped_column(default="")
 
 
-class TaskRow(Base):
+class TaskRow(Edited, Base):
     """A practice task of this library's catalogue, in place of the shipped one of the same key or beside them."""
 
     __tablename__ = "task"
@@ -283,7 +295,10 @@ class Content(Base):
 
 
 class ChangeRow(Base):
-    """One entry of the journal: what was done, and every touched row before and after."""
+    """One entry of the journal: what was done, and every touched row before and after.
+
+    In a library that is shared, `person` is whose change it is, `client` the program that made it.
+    """
 
     __tablename__ = "change"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -291,6 +306,8 @@ class ChangeRow(Base):
     label: Mapped[str]
     undone: Mapped[bool] = mapped_column(default=False, index=True)
     rows: Mapped[list[Any]]
+    person: Mapped[str] = mapped_column(default="", server_default="", index=True)
+    client: Mapped[str] = mapped_column(default="", server_default="")
 
 
 JOURNALLED = (

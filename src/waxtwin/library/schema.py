@@ -19,7 +19,7 @@ from waxtwin.library.private import make_file, settle
 if TYPE_CHECKING:
     from alembic.config import Config
 
-HEAD = "0008"
+HEAD = "0009"
 _NEW = ".new"
 
 

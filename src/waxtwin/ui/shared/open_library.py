@@ -18,7 +18,8 @@ if TYPE_CHECKING:
     from waxtwin.library.catalogue import Entry
     from waxtwin.library.importing import Brought
     from waxtwin.library.journal import Change
-    from waxtwin.library.store import Library, LostDatabaseError
+    from waxtwin.library.local import LostDatabaseError
+    from waxtwin.library.store import Library
 
 DEMO = ASSETS / "demo"
 DEMO_NAME = "Demo: Saltmarrow Lanterns, winter programme. Changes are kept, but it is not yours to keep things in."
@@ -104,7 +105,8 @@ class OpenLibrary(QObject):
 
         def work() -> Steps[tuple[Library, list[Entry]] | LostDatabaseError]:
             from waxtwin.library.importing import bring
-            from waxtwin.library.store import Library, LostDatabaseError
+            from waxtwin.library.local import LostDatabaseError
+            from waxtwin.library.store import Library
             from waxtwin.ui.shared.demo_talk import add_demo_talk
 
             yield 0.05

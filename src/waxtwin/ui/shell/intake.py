@@ -14,7 +14,7 @@ from waxtwin.core.errors import shown_name
 from waxtwin.formats.place import CLIPS
 from waxtwin.formats.tracks import TRACKS, formats
 from waxtwin.library.layout import DATABASE
-from waxtwin.library.store import LostDatabaseError, backups_in
+from waxtwin.library.local import LostDatabaseError, backups_in
 from waxtwin.library.stored import is_delivery_file
 from waxtwin.ui.model.messages import Fault, Success
 from waxtwin.ui.model.pair_state import SIDES
