@@ -19,6 +19,7 @@ from hypothesis import HealthCheck, settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+from team_server import MISSING, TeamServer, is_installed
 from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve
 from waxtwin.core.borrowed import Borrowed, borrow
 from waxtwin.core.contrast import analyse_alike
@@ -135,14 +136,75 @@ def demo_library(tmp_path_factory) -> Path:
     return folder
 
 
-@pytest.fixture
-def library(demo_library, tmp_path) -> Iterator:
-    """The demo library, open, for this test alone."""
-    from waxtwin.library.store import Library
+@pytest.fixture(scope="session")
+def team_server() -> Iterator[TeamServer]:
+    """A PostgreSQL server of this process' own."""
+    if not is_installed():
+        pytest.skip(MISSING)
+    server = TeamServer()
+    yield server
+    server.close()
 
-    opened = Library(shutil.copytree(demo_library, tmp_path / "library"))
+
+@pytest.fixture(scope="session")
+def team_demo(team_server, demo_library, tmp_path_factory) -> tuple[str, Path]:
+    """(database, clips' folder) of a team's library that is as the demo library, to be copied."""
+    from waxtwin.library.team.address import Address
+    from waxtwin.library.team.copying import to_team
+    from waxtwin.library.team.making import create
+
+    made, share = team_server.database(), tmp_path_factory.mktemp("share")
+    create(Address.of(team_server.url(made)), share)
+    finish(to_team(demo_library, Address.of(team_server.url(made))))
+    return made, share
+
+
+@pytest.fixture
+def team_address(team_server, team_demo, tmp_path) -> Iterator:
+    """Where a team's library that is as the demo library lies, for this test alone; its clips are in `share`."""
+    from waxtwin.library.team.address import Address
+
+    made, share = team_demo
+    database = team_server.database(made)
+    shutil.copytree(share, tmp_path / "share")
+    team_server.sql(f"update waxtwin.team set clips = '{tmp_path / 'share'}'", database)
+    yield Address.of(team_server.url(database))
+    team_server.sql(f"drop database {database} with (force)")
+
+
+BOTH = {"test_library", "test_bundles", "test_speeds", "test_due", "test_plan", "test_talk", "test_twins"}
+
+
+def pytest_generate_tests(metafunc: pytest.Metafunc) -> None:
+    """What is asked of a library is asked of a folder's and of a team's."""
+    if "library" in metafunc.fixturenames and metafunc.module.__name__.rpartition(".")[2] in BOTH:
+        alone = metafunc.definition.get_closest_marker("folder") is not None
+        metafunc.parametrize("library", ["folder"] if alone else ["folder", "team"], indirect=True)
+
+
+@pytest.fixture
+def library(request, tmp_path) -> Iterator:
+    """The demo library, open, for this test alone: in a folder, or a team's."""
+    from waxtwin.library.store import Library
+    from waxtwin.library.team.database import TeamDatabase
+
+    if getattr(request, "param", "folder") == "team":
+        opened = Library(TeamDatabase(request.getfixturevalue("team_address")))
+    else:
+        demo = request.getfixturevalue("demo_library")
+        opened = Library(shutil.copytree(demo, tmp_path / "library"))
     yield opened
     opened.close()
+
+
+def reopened(library):
+    """The same library, closed and opened again."""
+    from waxtwin.library.store import Library
+    from waxtwin.library.team.database import TeamDatabase
+
+    library.close()
+    database = library.database
+    return Library(TeamDatabase(database.address) if database.shared else library.folder)
 
 
 def fingerprint(delivery: Delivery) -> bytes:

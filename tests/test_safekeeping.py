@@ -55,7 +55,7 @@ def dying_at(monkeypatch, target, times):
     monkeypatch.setattr(target, once_more)
 
 
-@pytest.mark.parametrize("step", ["_erase_rows", "_erase_clip"])
+@pytest.mark.parametrize("step", ["_erase_rows", "_erase_file"])
 def test_erasing_goes_on_where_it_was_cut_off(library, monkeypatch, step):
     wren = next(e for e in listed(library) if e.name == "Wren Tollander")
     with monkeypatch.context() as patched:

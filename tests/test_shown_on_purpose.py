@@ -1,8 +1,8 @@
 """Every kind of finding can be looked at somewhere in the demo: a made-up coach shows faults on purpose."""
 
 import pytest
-from tests.conftest import DEMO
 
+from conftest import DEMO
 from waxtwin.core.analysis import resolve
 from waxtwin.core.contrast import analyse_pair, contrast
 from waxtwin.core.findings import judge

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from sqlalchemy import text
 
 from conftest import DEMO, clean, planar
 from test_borrowed import BASE, throw
@@ -95,8 +96,8 @@ def test_features_come_from_the_throw():
 def test_profiles_are_worked_out_once_and_again_for_another_track(library):
     assert len(missing(library)) == 4 and profiles(library) is None
     assert finish(fill(library)) is None and missing(library) == [] and len(profiles(library)) == 4
-    with sqlite3.connect(library.folder / "library.sqlite") as connection:
-        connection.execute("update profile set track = 'another' where delivery_id = 2")
+    with library.quietly() as session:
+        session.execute(text("update profile set track = 'another' where delivery_id = 2"))
     assert missing(library) == [2] and len(profiles(library)) == 3
     found = twins_for(profiles(library), 1)
     assert len(found) == 2 and all(found[i].score >= found[i + 1].score for i in range(len(found) - 1))
@@ -125,6 +126,7 @@ def test_a_pair_is_kept_with_state_and_notes_and_goes_with_its_throws(library):
     assert recent(library) == []
 
 
+@pytest.mark.folder
 def test_a_library_of_the_first_schema_is_brought_up_to_date(library):
     folder = library.folder
     library.close()
@@ -153,6 +155,7 @@ def test_a_library_of_the_first_schema_is_brought_up_to_date(library):
 
 
 # the command line ---------------------------------------------------------------------------------------------------
+@pytest.mark.folder
 def test_twins_are_ranked_without_a_screen(run, library, tmp_path):
     folder = library.folder
     library.close()

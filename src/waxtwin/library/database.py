@@ -20,13 +20,14 @@ class Database(Protocol):
     """An open database of this program's schema, and the folder in which what it names lies.
 
     `person` is who changes are noted of, empty where one person is alone with it; `client` tells the programs that
-    share it apart.
+    share it apart. In one that is `read_only` to this person, nothing can be changed.
     """
 
     folder: Path
     engine: Engine
     person: str
     client: str
+    read_only: bool
 
     @property
     def shared(self) -> bool:
@@ -47,10 +48,10 @@ class Database(Protocol):
     def close(self) -> None:
         """Let go of it."""
 
-    def put_right(self, library: Library) -> None:
+    def put_right(self, library: Library, /) -> None:
         """Finish or take back what a kill or a fault left half-done."""
 
-    def all_or_nothing(self, library: Library) -> AbstractContextManager[None]:
+    def all_or_nothing(self, library: Library, /) -> AbstractContextManager[None]:
         """Several changes of which none stays when one fails, or when the program is killed on the way."""
         ...
 
@@ -65,7 +66,7 @@ class Database(Protocol):
         """Make a copy of the database now. Raises LibraryError."""
         ...
 
-    def restore(self, backup: Path) -> None:
+    def restore(self, backup: Path, /) -> None:
         """Put a backup in the database's place. Raises LibraryError."""
 
     def drop_backups(self) -> None:

@@ -3,24 +3,38 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from contextlib import suppress
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from waxtwin.library.layout import BLEND, BLENDED
+from waxtwin.library.layout import BLEND, BLENDED, VOICES
 from waxtwin.library.private import make_file, settle
-from waxtwin.library.records import Athlete, ChangeRow, ClipRow, Content, DeliveryRow, PairRow, TaskRow, ViewRow
+from waxtwin.library.records import (
+    Athlete,
+    ChangeRow,
+    ClipRow,
+    Content,
+    DeliveryRow,
+    PairRow,
+    TalkRow,
+    TaskRow,
+    ViewRow,
+)
 from waxtwin.library.schema import LibraryError
 from waxtwin.library.small import sweep_small
-from waxtwin.library.talks import sweep_voices
+from waxtwin.library.talks import sweep_voices, voice_files
 
 if TYPE_CHECKING:
     from waxtwin.library.store import Library
 
-_ERASING = "erasing.json"  # what is still to be done; it names nobody
+_ERASING, _NOTES = "erasing.json", "erasing*.json"  # what is still to be done; they name nobody
+_OWNERS = {
+    "athlete_id": "athlete", "delivery_id": "delivery", "athlete_throw": "delivery", "twin_throw": "delivery",
+}  # fmt: skip
 
 
 def erase(library: Library, athlete_id: int) -> None:
@@ -37,16 +51,18 @@ def erase(library: Library, athlete_id: int) -> None:
 
 
 def finish_erasing(library: Library) -> None:
-    """Go on with an erasing that was begun, from wherever it was cut off; nothing where none was. Every step can be
-    done twice.
+    """Go on with what was begun, from wherever it was cut off; nothing where nothing was. Every step can be done twice,
+    also by two at once.
 
     Raises LibraryError with what is left to do.
     """
-    note = library.folder / _ERASING
     with suppress(OSError):
-        _part_of(note).unlink(missing_ok=True)  # cut off before anything was begun
-    if not note.is_file():
-        return
+        _part_of(_note(library)).unlink(missing_ok=True)  # cut off before anything was begun
+    for note in sorted(library.folder.glob(_NOTES)):
+        _finish(library, note)
+
+
+def _finish(library: Library, note: Path) -> None:
     try:
         left = json.loads(note.read_text(encoding="utf-8"))
         athlete, files = int(left["athlete"]), [str(file) for file in left["files"]]
@@ -58,12 +74,13 @@ def finish_erasing(library: Library) -> None:
         doing = "the database still has to be written anew"
         library.database.vacuum()
         doing = "clips have still to be deleted"
-        sweep_voices(library)
+        if not library.database.shared:  # where others work on, somebody may just be keeping a take
+            sweep_voices(library)
         sweep_small(library)
-        kept = library.clip_files()
+        kept = library.clip_files() | voice_files(library)
         for file in files:
             if file not in kept:
-                _erase_clip(library.folder / file)
+                _erase_file(library.folder / file)
         doing = "backups have still to be deleted"
         library.database.drop_backups()
         note.unlink(missing_ok=True)
@@ -72,15 +89,25 @@ def finish_erasing(library: Library) -> None:
         raise LibraryError(
             f"Erasing is not finished: {doing} ({said}). It goes on when the library is opened again."
         ) from None
-    with suppress(LibraryError):
-        library.back_up()
+    if not library.database.shared:
+        with suppress(LibraryError):
+            library.back_up()
+
+
+def _note(library: Library) -> Path:
+    """Where this program writes down what it is about to erase; of those that share a folder each has its own."""
+    note = library.folder / _ERASING
+    return note.with_stem(f"{note.stem}-{library.database.client}") if library.database.shared else note
 
 
 def _begin(library: Library, athlete_id: int) -> None:
     """Write down what is to be done before anything is."""
     with library.reading() as session:
         files = [clip.file for clip in _clips_only_of(session, athlete_id) if not clip.linked]
-    note = library.folder / _ERASING
+        mine = select(DeliveryRow.id).where(DeliveryRow.athlete_id == athlete_id)
+        talks = select(TalkRow.voices).where(TalkRow.athlete_throw.in_(mine) | TalkRow.twin_throw.in_(mine))
+        files += [f"{VOICES}/{name}" for voices in session.scalars(talks) for name in voices]
+    note = _note(library)
     part = _part_of(note)
     try:
         make_file(part)
@@ -102,6 +129,7 @@ def _erase_rows(library: Library, athlete_id: int) -> None:
     """Everything in the database, in one transaction, with the list of changes."""
     with library.quietly() as session:
         row = session.get(Athlete, athlete_id)
+        _erase_changes(session, row, whole=not library.database.shared)
         if row is not None:
             clips = [clip.id for clip in _clips_only_of(session, athlete_id)]
             for blend in _blends_of(session, row):
@@ -112,13 +140,34 @@ def _erase_rows(library: Library, athlete_id: int) -> None:
             session.delete(row)
             session.flush()
             session.execute(delete(ClipRow).where(ClipRow.id.in_(clips)))
-        session.execute(delete(ChangeRow))
         used = set(session.scalars(select(DeliveryRow.track)))
         for column in (ViewRow.marks, ViewRow.steadying, DeliveryRow.in_space, TaskRow.picture):
             used |= set(session.scalars(select(column)))
         for digest in session.scalars(select(Content.hash)).all():
             if digest not in used:
                 session.execute(delete(Content).where(Content.hash == digest))
+
+
+def _erase_changes(session: Session, row: Athlete | None, *, whole: bool) -> None:
+    """What undo still knows: all of it, or where others work on, too, what tells of this athlete."""
+    if whole:
+        session.execute(delete(ChangeRow))
+    elif row is not None:
+        mine = {("athlete", row.id)} | {("delivery", throw.id) for throw in row.deliveries}
+        for change in session.scalars(select(ChangeRow)).all():
+            if row.name in change.label or any(mine & _about(entry) for entry in change.rows):
+                session.delete(change)
+
+
+def _about(entry: Mapping[str, Any]) -> set[tuple[str, Any]]:
+    """Whom and which throws an entry of the journal tells of."""
+    found = {(entry["table"], entry["id"])}
+    for image in (entry["before"], entry["after"]):
+        for column, value in (image or {}).items():
+            table = _OWNERS.get(column)
+            if table is not None:
+                found.add((table, value))
+    return found
 
 
 def _blends_of(session: Session, athlete: Athlete) -> list[DeliveryRow]:
@@ -141,8 +190,8 @@ def _erase_throw(session: Session, row: DeliveryRow) -> None:
         session.delete(owner)
 
 
-def _erase_clip(file: Path) -> None:
-    """A clip, and what a landmark model has found in it. Raises OSError."""
+def _erase_file(file: Path) -> None:
+    """A clip, with what a landmark model has found in it, or a voice. Raises OSError."""
     from platformdirs import user_cache_path
 
     from waxtwin.capture.pose import forget

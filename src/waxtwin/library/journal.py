@@ -148,6 +148,8 @@ class Journal:
     # undo ----------------------------------------------------------------------------------------------------------
     def latest(self, session: Session, *, undone: bool) -> Change | None:
         """The change of this person's that undo (or redo) would take next."""
+        if self._database.read_only:
+            return None
         order = ChangeRow.id.asc() if undone else ChangeRow.id.desc()
         wanted = select(ChangeRow).where(ChangeRow.undone == undone, ChangeRow.person == self._database.person)
         row = session.scalars(wanted.order_by(order).limit(1)).first()

@@ -48,7 +48,7 @@ class LostDatabaseError(LibraryError):
 class LocalDatabase:
     """Held as long as it is open; see `Database`."""
 
-    shared = False
+    shared = read_only = False
     person = client = ""
 
     def __init__(self, folder: Path, *, afresh: bool = False, backup: Path | None = None) -> None:

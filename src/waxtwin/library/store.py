@@ -46,9 +46,10 @@ class Library:
         self.journal = Journal(self.database)
         self.smoothing = 1.0  # of every throw that is fetched; see Delivery
         try:
-            with self._session() as session:
-                self.journal.prune(session)
-            self._put_right()
+            if not self.database.read_only:
+                with self._session() as session:
+                    self.journal.prune(session)
+                self._put_right()
         except BaseException:
             self.database.close()
             raise

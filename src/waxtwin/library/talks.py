@@ -95,19 +95,29 @@ def new_voice(library: Library) -> Path:
 
 def sweep_voices(library: Library) -> None:
     """Delete voices that no talk names, nor any change that can be done again."""
-    files = {file.name: file for file in below(library.folder / VOICES)}
+    files = {f"{VOICES}/{file.name}": file for file in below(library.folder / VOICES)}
     with library.reading() as session:
-        known = {name for voices in session.scalars(select(TalkRow.voices)) for name in voices}
-        if files.keys() <= known:
+        if files.keys() <= _named(session):
             return
+    for name in files.keys() - voice_files(library):
+        with suppress(OSError):
+            files[name].unlink()
+
+
+def voice_files(library: Library) -> set[str]:
+    """Every voice, relative to the folder, that a talk names or that undo or redo could bring back."""
+    with library.reading() as session:
+        known = _named(session)
         for rows in session.scalars(select(ChangeRow.rows)):
             for entry in rows:
                 if entry["table"] == TalkRow.__tablename__:
                     images = (entry["before"], entry["after"])
-                    known |= {name for image in images if image for name in image["voices"]}
-    for name in files.keys() - known:
-        with suppress(OSError):
-            files[name].unlink()
+                    known |= {f"{VOICES}/{name}" for image in images if image for name in image["voices"]}
+    return known
+
+
+def _named(session: Session) -> set[str]:
+    return {f"{VOICES}/{name}" for voices in session.scalars(select(TalkRow.voices)) for name in voices}
 
 
 def hand_out(library: Library, throws: tuple[int, int], folder: Path) -> list[Path]:

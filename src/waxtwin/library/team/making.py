@@ -1,0 +1,107 @@
+"""Making a team's library on a server, or bringing one up to date: schema, roles, rights."""
+
+from __future__ import annotations
+
+import uuid
+from pathlib import Path
+
+from sqlalchemy import Connection, inspect, select, text, update
+from sqlalchemy.exc import DBAPIError
+
+from waxtwin.library.schema import HEAD, LibraryError, migrations
+from waxtwin.library.team.address import SCHEMA, Address
+from waxtwin.library.team.database import engine_for, refuse_old_server
+from waxtwin.library.team.faults import fault_of
+from waxtwin.library.team.share import claim
+from waxtwin.library.team.tables import TEAM
+
+ANALYST, VIEWER, WORKER = "waxtwin_analyst", "waxtwin_viewer", "waxtwin_worker"
+ROLES = (ANALYST, VIEWER, WORKER)
+
+# What a viewer sees is what is not withheld: nobody under age for whom no guardian agreed, nobody whose date is past.
+_SHOWN = """(keep_until is null or keep_until = '' or keep_until >= to_char(current_date, 'YYYY-MM-DD'))
+  and (coalesce(consent_on, '') <> '' or coalesce(born, '') = ''
+       or born <= to_char(current_date - interval '18 years', 'YYYY-MM-DD'))"""
+_OF_ATHLETE = "athlete_id in (select id from athlete)"
+_OF_THROW = "delivery_id in (select id from delivery)"
+_OF_PAIR = "athlete_throw in (select id from delivery) and twin_throw in (select id from delivery)"
+_VISIBLE = {
+    "athlete": _SHOWN, "session": _OF_ATHLETE, "delivery": _OF_ATHLETE, "plan": _OF_ATHLETE, "arm_note": _OF_ATHLETE,
+    "view": _OF_THROW, "event": _OF_THROW, "tag": _OF_THROW, "profile": _OF_THROW, "figures": _OF_THROW,
+    "clip": "id in (select clip_id from view)", "pair": _OF_PAIR, "talk": _OF_PAIR, "task": "true",
+    "content": "hash in (select track from delivery union select in_space from delivery"
+               " union select marks from view union select steadying from view union select picture from task)",
+}  # fmt: skip
+_WRITTEN_BY_WORKERS = ("delivery", "view", "event", "content", "profile", "figures", "change")
+
+
+def create(address: Address, clips: Path) -> str:
+    """Make the library, or bring it up to date where it is there; says in one line what was done.
+
+    Raises LibraryError; nothing is changed then.
+    """
+    engine = engine_for(address)
+    try:
+        with engine.begin() as connection:
+            said = _create(connection, address, clips)
+    except DBAPIError as fault:
+        raise fault_of(fault, str(address), f"{address}: the library could not be made") from None
+    finally:
+        engine.dispose()
+    return said
+
+
+def _create(connection: Connection, address: Address, clips: Path) -> str:
+    refuse_old_server(connection, address)
+    connection.execute(text(f"create schema if not exists {SCHEMA}"))
+    there = inspect(connection).has_table("alembic_version", SCHEMA)
+    before = connection.scalar(text("select version_num from alembic_version")) if there else None
+    if before is not None and before > HEAD:
+        raise LibraryError(f"{address}: this library was made by a newer Wax Twin; use that version")
+    _upgrade(connection)
+    TEAM.create(connection, checkfirst=True)
+    uid = connection.scalar(select(TEAM.c.uid))
+    if uid is None:
+        uid = uuid.uuid4().hex
+        connection.execute(TEAM.insert().values(id=1, uid=uid, clips=str(clips.absolute())))
+    else:
+        connection.execute(update(TEAM).values(clips=str(clips.absolute())))
+    _grant(connection)
+    claim(clips, uid)
+    if before is None:
+        return f"{address}: a library was made; its clips lie in {clips}"
+    return f"{address}: the library is {'up to date' if before == HEAD else 'brought up to date'}"
+
+
+def _upgrade(connection: Connection) -> None:
+    from alembic import command
+
+    config = migrations()
+    config.attributes["connection"] = connection
+    command.upgrade(config, "head")
+
+
+def _grant(connection: Connection) -> None:
+    """Roles and what each may do; whoever logs in is made a member of one by the operator."""
+    wanted = text("select rolname from pg_roles where rolname = any(:names)")
+    known = set(connection.scalars(wanted, {"names": [*ROLES]}))
+    for role in ROLES:
+        if role not in known:
+            connection.execute(text(f"create role {role} nologin"))
+    everybody = ", ".join(ROLES)
+    for statement in (
+        f"grant usage on schema {SCHEMA} to {everybody}",
+        f"grant select on all tables in schema {SCHEMA} to {ANALYST}, {WORKER}",
+        f"grant insert, update, delete on all tables in schema {SCHEMA} to {ANALYST}",
+        f"revoke insert, update, delete on team, alembic_version from {ANALYST}",
+        f"grant usage on all sequences in schema {SCHEMA} to {ANALYST}, {WORKER}",
+        f"grant insert, update, delete on {', '.join(_WRITTEN_BY_WORKERS)} to {WORKER}",
+        f"grant select on {', '.join(_VISIBLE)}, team, alembic_version to {VIEWER}",
+    ):
+        connection.execute(text(statement))
+    for table, shown in _VISIBLE.items():
+        for policy in ("work", "view"):
+            connection.execute(text(f"drop policy if exists {policy} on {table}"))
+        connection.execute(text(f"create policy work on {table} to {ANALYST}, {WORKER} using (true) with check (true)"))
+        connection.execute(text(f"create policy view on {table} for select to {VIEWER} using ({shown})"))
+        connection.execute(text(f"alter table {table} enable row level security"))

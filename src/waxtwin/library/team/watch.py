@@ -1,0 +1,73 @@
+"""Hears of what others change, and whether the server answers: one connection of its own, in a thread of its own."""
+
+from __future__ import annotations
+
+import json
+import threading
+from collections.abc import Callable
+from contextlib import suppress
+from time import monotonic
+
+import psycopg
+
+from waxtwin.library.team.address import Address
+from waxtwin.library.team.database import CHANNEL
+
+_LISTENS = 0.25  # s after which it is looked whether to stop
+_ASKS = 2.0  # s of silence after which the server is asked whether it is there
+_AGAIN = 1.0  # s between tries to reach a server that is away
+
+
+class Watch:
+    """Calls `changed()` soon after another program's change, `away()` once the server does not answer and `back()`
+    once it does again; all from its own thread, and none for what `client` did itself.
+    """
+
+    def __init__(
+        self, address: Address, client: str, changed: Callable[[], None], away: Callable[[], None],
+        back: Callable[[], None],
+    ) -> None:  # fmt: skip
+        self._address, self._client = address, client
+        self._changed, self._away, self._back = changed, away, back
+        self._stop = threading.Event()
+        self._thread = threading.Thread(target=self._run, name="waxtwin team", daemon=True)
+        self._thread.start()
+
+    def close(self) -> None:
+        """Stop listening."""
+        self._stop.set()
+        self._thread.join(10)
+
+    def _run(self) -> None:
+        lost = False
+        while not self._stop.is_set():
+            try:
+                with psycopg.connect(**self._address.parameters, autocommit=True) as connection:  # type: ignore[arg-type]
+                    connection.execute(f"listen {CHANNEL}")
+                    if lost:
+                        lost = False
+                        self._back()
+                        self._changed()  # what was told meanwhile was not heard
+                    self._listen(connection)
+            except psycopg.Error:
+                if self._stop.is_set():
+                    return
+                if not lost:
+                    lost = True
+                    self._away()
+                self._stop.wait(_AGAIN)
+
+    def _listen(self, connection: psycopg.Connection) -> None:
+        asked = monotonic()
+        while not self._stop.is_set():
+            heard = [*connection.notifies(timeout=_LISTENS)]
+            if any(self._is_others(one.payload) for one in heard):
+                self._changed()
+            if monotonic() - asked > _ASKS:
+                connection.execute("select 1")
+                asked = monotonic()
+
+    def _is_others(self, said: str) -> bool:
+        with suppress(ValueError, AttributeError):
+            return bool(json.loads(said).get("client") != self._client)
+        return True
