@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test quick lint bench fuzz kills beside talk day coverage explain people footage taught sculpt pictures lock docs wheel install uninstall clean
+.PHONY: setup demo test server quick lint bench fuzz kills beside talk day coverage explain people footage taught sculpt pictures lock docs wheel install uninstall clean
 
 setup: $(STAMP)
 
@@ -31,8 +31,11 @@ lint: setup
 	$(BIN)/lint-imports
 	$(BIN)/python tools/check_imports.py
 
-test: lint
+test: lint server
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal
+
+server:
+	@bash tools/test_server.sh
 
 # what needs no window and no model, for the hand
 quick: setup

@@ -23,11 +23,11 @@ from waxtwin.formats.sidecar import Athlete, Sidecar, write_sidecar
 from waxtwin.formats.tracks import write_track
 from waxtwin.library.catalogue import entries, matching
 from waxtwin.library.erasing import erase
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.importing import add_view, bring, bring_one, cut_into, sources
 from waxtwin.library.layout import DATABASE
 from waxtwin.library.preparing import keep_athlete, keep_steadying, preparation_of
 from waxtwin.library.privacy import athlete_facts, export_athlete, overdue, set_athlete_facts
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
 from waxtwin.library.stored import load
 from waxtwin.library.throws import UNNAMED, fetch, remove, set_events, set_fields, set_tags

@@ -29,6 +29,7 @@ from waxtwin.core.trend import (
     suspect_speeds,
     trend,
 )
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.log import (
     arm_notes,
     days_of,
@@ -41,7 +42,6 @@ from waxtwin.library.log import (
 )
 from waxtwin.library.plans import catalogue, forget_task, hand_over, keep_plan, keep_task, new_key, plans_of, with_own
 from waxtwin.library.playbook import shipped_playbook
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.throws import delivery_row, set_events, set_fields
 
 TILT = "landing_trunk_tilt"

@@ -19,11 +19,11 @@ from waxtwin.core.steps import finish
 from waxtwin.library.blending import keep_blend
 from waxtwin.library.bundles import bundle_athlete, open_bundle
 from waxtwin.library.erasing import erase
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.importing import bring_one
 from waxtwin.library.layout import BACKUPS, CLIPS, DATABASE
 from waxtwin.library.local import LostDatabaseError, backups_in
 from waxtwin.library.records import Athlete
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
 from waxtwin.library.throws import set_fields
 

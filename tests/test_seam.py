@@ -131,7 +131,7 @@ def test_playing_loops_and_stands_still(desk_window, qtbot):
 
 
 def test_library_that_cannot_be_written_is_told_and_the_correction_holds(desk_window, qtbot, monkeypatch):
-    from waxtwin.library.schema import LibraryError
+    from waxtwin.library.faults import LibraryError
 
     app = desk_window()
 

@@ -56,13 +56,15 @@ def has_display() -> bool:
     return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM"))
 
 
-def open_desktop(*, demo: bool = False, bundle: Path | None = None) -> None:
+def open_desktop(
+    *, demo: bool = False, bundle: Path | None = None, team: tuple[str, Path | None] | None = None
+) -> None:
     """Open the window; never comes back. Raises WaxTwinError where there is no display."""
     if not has_display():
         raise WaxTwinError("there is no display to open the desktop on")
     from waxtwin.ui.shell.start import run
 
-    sys.exit(run(None, demo=demo, bundle=bundle))
+    sys.exit(run(None, demo=demo, bundle=bundle, team=team))
 
 
 def _pictures(folder: Path) -> None:

@@ -13,8 +13,8 @@ from sqlalchemy import select
 from waxtwin.core.arm_sensor import LONGEST, ArmReading
 from waxtwin.core.readings import READ, LiveThrow, Reading
 from waxtwin.formats.sheets import iso_day, read_sheet
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.records import Athlete, ThrowingSession
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.session_log import ARM_SENSOR, throw_document
 from waxtwin.library.store import Library
 from waxtwin.library.throws import session_on

@@ -11,9 +11,9 @@ from waxtwin.core.errors import TrackError
 from waxtwin.core.steps import Steps
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.library.arrays import pack_track
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.layout import BLEND, BLENDED
 from waxtwin.library.records import DeliveryRow, TagRow
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
 from waxtwin.library.throws import athlete_named, fetch
 

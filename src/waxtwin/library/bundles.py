@@ -30,11 +30,11 @@ from waxtwin.formats.files import FormatError
 from waxtwin.formats.person import PERSON, write_person
 from waxtwin.formats.place import file_name
 from waxtwin.library.athletes import person_of, take_person
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.importing import Brought, bring, bring_one
 from waxtwin.library.pairs import change_pair, keep_state, open_pair
 from waxtwin.library.privacy import write_throw
 from waxtwin.library.records import Athlete, DeliveryRow, PairRow
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
 from waxtwin.library.talks import hand_out, take_talk
 

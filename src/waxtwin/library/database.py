@@ -10,7 +10,7 @@ from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from waxtwin.library.schema import LibraryError
+from waxtwin.library.faults import LibraryError
 
 if TYPE_CHECKING:
     from waxtwin.library.store import Library
@@ -41,6 +41,10 @@ class Database(Protocol):
 
     def in_turn(self, session: Session) -> None:
         """Wait until nobody else writes into the journal, so that its entries are numbered as they come about."""
+
+    def now(self, session: Session) -> str:
+        """The instant, ISO in UTC, by the clock that all who share it go by."""
+        ...
 
     def tell(self, session: Session, change: int) -> None:
         """Tell the others of a change, once it is kept."""

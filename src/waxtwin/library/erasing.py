@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.layout import BLEND, BLENDED, VOICES
 from waxtwin.library.private import make_file, settle
 from waxtwin.library.records import (
@@ -24,7 +25,6 @@ from waxtwin.library.records import (
     TaskRow,
     ViewRow,
 )
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.small import sweep_small
 from waxtwin.library.talks import sweep_voices, voice_files
 

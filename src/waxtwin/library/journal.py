@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Any
 
 from sqlalchemy import delete, event, inspect, or_, select, update
 from sqlalchemy.orm import Session
 
 from waxtwin.library.database import Database
+from waxtwin.library.faults import StaleChangeError
 from waxtwin.library.records import JOURNALLED, Base, ChangeRow, DeliveryRow, FiguresRow, PairRow, ProfileRow
-from waxtwin.library.schema import LibraryError
 
 KEPT = 400  # changes that can be undone; older ones are let go
 
@@ -80,10 +80,6 @@ def _committed(row: Any) -> dict[str, Any]:
     return values
 
 
-class StaleChangeError(LibraryError):
-    """Somebody else changed the same meanwhile, so that what was about to be done was not."""
-
-
 class Journal:
     """The changes of one database, as one person works on it.
 
@@ -115,7 +111,7 @@ class Journal:
         who.in_turn(session)
         self._refuse_stale(session, rows)
         session.execute(delete(ChangeRow).where(ChangeRow.undone, ChangeRow.person == who.person))
-        row = ChangeRow(at=datetime.now(UTC).isoformat(), label=label, rows=rows, person=who.person, client=who.client)
+        row = ChangeRow(at=who.now(session), label=label, rows=rows, person=who.person, client=who.client)
         session.add(row)
         session.flush()
         who.tell(session, row.id)
@@ -123,6 +119,8 @@ class Journal:
     # others --------------------------------------------------------------------------------------------------------
     def catch_up(self, session: Session) -> list[Change]:
         """What other programs did since this was last asked, oldest first; from now on nothing of it is unknown."""
+        if self._database.read_only:  # the journal knows what is withheld, so it is not shown
+            return []
         since = self._seen
         wanted = select(ChangeRow).where(ChangeRow.client != self._database.client).order_by(ChangeRow.id)
         found = [] if since is None else [_change(row) for row in session.scalars(wanted.where(ChangeRow.id > since))]

@@ -15,10 +15,10 @@ from waxtwin.core.steps import Steps, part
 from waxtwin.formats.files import FormatError
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.formats.sidecar import Calibration
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.importing import add_view, bring_one
 from waxtwin.library.preparing import Preparation, ViewState, keep_in_space, keep_marks, preparation_of
 from waxtwin.library.records import Athlete, ThrowingSession
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.session_log import ARM_SENSOR, reading_document, throw_document
 from waxtwin.library.store import Library
 from waxtwin.library.throws import assign, delivery_row, session_on

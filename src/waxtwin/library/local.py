@@ -10,7 +10,7 @@ import shutil
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager, suppress
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from time import time
 from typing import TYPE_CHECKING
@@ -19,9 +19,10 @@ from sqlalchemy import Engine, create_engine, event, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.layout import BACKUPS, CLIPS, DATABASE
 from waxtwin.library.private import below, close, make_file, make_folder, settle
-from waxtwin.library.schema import HEAD, LibraryError, check_ours, put_in_place, revision_of
+from waxtwin.library.schema import HEAD, check_ours, put_in_place, revision_of
 
 if TYPE_CHECKING:
     from waxtwin.library.store import Library
@@ -106,6 +107,10 @@ class LocalDatabase:
 
     def in_turn(self, session: Session) -> None:
         """Nobody else is there."""
+
+    def now(self, _: Session) -> str:
+        """By this machine's clock."""
+        return datetime.now(UTC).isoformat()
 
     def tell(self, session: Session, change: int) -> None:
         """There is nobody to tell."""

@@ -18,9 +18,9 @@ from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.steps import Steps
 from waxtwin.core.trend import ArmNote, Figures, Limits
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.layout import BLEND
 from waxtwin.library.records import ArmNoteRow, Athlete, DeliveryRow, FiguresRow, ThrowingSession
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.speeds import speeds_of
 from waxtwin.library.store import Library
 from waxtwin.library.throws import delivery_row, fetch, session_on

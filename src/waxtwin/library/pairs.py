@@ -13,8 +13,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from waxtwin.core.errors import plain
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.records import DeliveryRow, PairRow
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
 
 TWIN, PAST, PEERS = "twin", "past", "peers"

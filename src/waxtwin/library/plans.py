@@ -13,9 +13,9 @@ from sqlalchemy.orm import Session
 from waxtwin.core.findings import MOST_IN_FOCUS, Task
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.plan import SOURCES, Aim, Focus, Plan, Target
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.playbook import TASK_PARTS, shipped_playbook
 from waxtwin.library.records import Athlete, PlanRow, TaskRow
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
 from waxtwin.library.stored import StoredDelivery
 

@@ -42,8 +42,8 @@ from waxtwin.library.arrays import (
     unpack_marks,
     unpack_track,
 )
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.records import DeliveryRow, ViewRow
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
 from waxtwin.library.throws import (
     UNNAMED,

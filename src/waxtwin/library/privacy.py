@@ -20,8 +20,8 @@ from waxtwin.formats.sidecar import write_sidecar
 from waxtwin.formats.tracks import write_track
 from waxtwin.library.arrays import unpack_track
 from waxtwin.library.athletes import person_of
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.records import Athlete, DeliveryRow
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
 from waxtwin.library.throws import clip_place, sidecar_of
 

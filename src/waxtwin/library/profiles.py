@@ -15,10 +15,10 @@ from waxtwin.core.errors import TrackError, WaxTwinError
 from waxtwin.core.steps import Steps
 from waxtwin.core.twins import FEATURES, Candidate, Profile, Shelf, Wish, features_of, rank
 from waxtwin.formats.place import CLIPS
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.importing import sources
 from waxtwin.library.layout import DATABASE
 from waxtwin.library.records import Athlete, DeliveryRow, ProfileRow
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
 from waxtwin.library.stored import StoredDelivery, load
 from waxtwin.library.throws import fetch

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 
 from sqlalchemy import create_engine
 
-from waxtwin.core.errors import WaxTwinError
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.private import make_file, settle
 
 if TYPE_CHECKING:
@@ -21,10 +21,6 @@ if TYPE_CHECKING:
 
 HEAD = "0009"
 _NEW = ".new"
-
-
-class LibraryError(WaxTwinError):
-    """A library cannot be opened or changed; the sentence says what is wrong and what was kept."""
 
 
 def revision_of(path: Path) -> str | None:

@@ -15,8 +15,8 @@ from waxtwin.core.readings import RADAR, READ, LiveThrow, Reading
 from waxtwin.core.trend import Figures
 from waxtwin.core.units import read_speed
 from waxtwin.formats.sheets import iso_day, read_sheet
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.records import Athlete, ThrowingSession
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.session_log import throw_document
 from waxtwin.library.store import Library
 from waxtwin.library.throws import session_on

@@ -20,12 +20,12 @@ from sqlalchemy.orm.exc import StaleDataError
 
 from waxtwin.library.database import Database
 from waxtwin.library.erasing import finish_erasing
-from waxtwin.library.journal import Change, Journal, StaleChangeError
+from waxtwin.library.faults import LibraryError, StaleChangeError
+from waxtwin.library.journal import Change, Journal
 from waxtwin.library.layout import CLIPS
 from waxtwin.library.local import LocalDatabase
 from waxtwin.library.private import below, close
 from waxtwin.library.records import ChangeRow, ClipRow, Content, DeliveryRow
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.small import sweep_small
 from waxtwin.library.talks import sweep_voices
 
@@ -146,6 +146,11 @@ class Library:
         except StaleDataError as fault:
             said = "Somebody changed this at the same moment; your change was not kept: look again."
             raise StaleChangeError(said) from fault
+
+    def catch_up(self) -> list[Change]:
+        """What others did since this was last asked, oldest first: from now on it is known here."""
+        with self.reading() as session:
+            return self.journal.catch_up(session)
 
     def undo(self) -> Change | None:
         """Take the latest change back; None when there is none. Raises LibraryError."""

@@ -16,10 +16,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from waxtwin.formats.talk import SUFFIX, Talk, read_talk, write_talk
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.layout import VOICES
 from waxtwin.library.private import below, close, make_folder
 from waxtwin.library.records import ChangeRow, TalkRow
-from waxtwin.library.schema import LibraryError
 
 if TYPE_CHECKING:
     from waxtwin.library.store import Library

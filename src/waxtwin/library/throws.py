@@ -18,9 +18,9 @@ from waxtwin.core.track import Track, bare_track
 from waxtwin.formats.sidecar import Athlete as SidecarAthlete
 from waxtwin.formats.sidecar import SeenBy, Sidecar, View
 from waxtwin.library.arrays import unpack_in_space, unpack_marks, unpack_track
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.layout import BLEND, MADE_FROM
 from waxtwin.library.records import Athlete, ChangeRow, ClipRow, DeliveryRow, EventRow, TagRow, ThrowingSession, ViewRow
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.store import Library
 from waxtwin.library.stored import StoredDelivery, assembled, clip_of
 

@@ -8,7 +8,7 @@ from urllib.parse import parse_qs, unquote, urlsplit
 
 from sqlalchemy import URL
 
-from waxtwin.library.schema import LibraryError
+from waxtwin.library.faults import LibraryError
 
 SCHEMA = "waxtwin"
 _HERE = ("", "localhost", "127.0.0.1", "::1")

@@ -11,8 +11,8 @@ from time import time
 from sqlalchemy import Connection, inspect, select, text
 from sqlalchemy.exc import DBAPIError
 
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.layout import CLIPS
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.team.address import SCHEMA, Address
 from waxtwin.library.team.database import TeamDatabase, clock_notes, engine_for, refuse_unfit, server_major
 from waxtwin.library.team.faults import fault_of

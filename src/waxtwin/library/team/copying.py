@@ -15,11 +15,11 @@ from sqlalchemy.dialects import postgresql, sqlite
 from sqlalchemy.exc import DBAPIError
 
 from waxtwin.core.steps import Steps
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.layout import CLIPS, SMALL, VOICES
 from waxtwin.library.local import LocalDatabase
 from waxtwin.library.private import make_folder
 from waxtwin.library.records import Base
-from waxtwin.library.schema import LibraryError
 from waxtwin.library.team.address import SCHEMA, Address
 from waxtwin.library.team.database import TeamDatabase, engine_for, refuse_unfit
 from waxtwin.library.team.faults import fault_of

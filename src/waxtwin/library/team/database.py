@@ -7,15 +7,16 @@ import threading
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
-from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from time import time
 from typing import TYPE_CHECKING
 
 from sqlalchemy import Connection, Engine, create_engine, select, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from waxtwin.library.schema import HEAD, LibraryError
+from waxtwin.library.faults import LibraryError, ServerAwayError
+from waxtwin.library.schema import HEAD
 from waxtwin.library.team.address import Address
 from waxtwin.library.team.faults import fault_of
 from waxtwin.library.team.share import trusted
@@ -27,7 +28,7 @@ if TYPE_CHECKING:
 CHANNEL = "waxtwin_change"
 OLDEST = 13  # the oldest major version of the server that is known to work
 _TURN = 0x57617854  # of the journal: one writer at a time
-_CLOCK = timedelta(minutes=2)  # by which a clock may be off before it is said
+_CLOCK = 120.0  # s by which a clock may be off before it is said
 
 
 class TeamDatabase:
@@ -41,6 +42,7 @@ class TeamDatabase:
         Raises LibraryError.
         """
         self.address, self.client = address, uuid.uuid4().hex
+        self.is_away = False  # set by whoever watches the server: then nobody waits for it
         self._here = threading.local()
         self.engine = engine_for(address)
         try:
@@ -68,7 +70,9 @@ class TeamDatabase:
 
     @property
     def bind(self) -> Engine | Connection:
-        """The connection of a larger change that this thread is in, or any."""
+        """The connection of a larger change that this thread is in, or any. Raises ServerAwayError."""
+        if self.is_away:
+            raise ServerAwayError(f"{self.address}: the server does not answer")
         return getattr(self._here, "connection", None) or self.engine
 
     # the journal ----------------------------------------------------------------------------------------------------
@@ -76,6 +80,10 @@ class TeamDatabase:
         """Wait for the others that are just writing; within a larger change that is done at its end."""
         if not self._within:
             session.execute(text("select pg_advisory_xact_lock(:turn)"), {"turn": _TURN})
+
+    def now(self, session: Session) -> str:
+        """By the server's clock: those of the machines differ."""
+        return str(session.scalar(_NOW))
 
     def tell(self, session: Session, change: int) -> None:
         """Whoever listens hears of it when the transaction is kept."""
@@ -144,6 +152,7 @@ class TeamDatabase:
         """They are the operator's affair, who is told so."""
 
 
+_NOW = text("select to_char(clock_timestamp() at time zone 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS.US\"+00:00\"')")
 _TELL = text("select pg_notify(:channel, :said)")
 _RENUMBER = text(
     "update change set id = nextval(pg_get_serial_sequence('change', 'id')) where id = :id returning id"
@@ -184,10 +193,8 @@ def refuse_old_server(connection: Connection, address: Address) -> None:
 
 def clock_notes(connection: Connection) -> tuple[str, ...]:
     """What is to be said of this machine's clock beside the server's; nothing where they agree."""
-    server = connection.scalar(text("select clock_timestamp()"))
-    assert isinstance(server, datetime)
-    off = datetime.now(UTC) - server
+    off = time() - float(connection.scalar(text("select extract(epoch from clock_timestamp())")) or 0.0)
     if abs(off) <= _CLOCK:
         return ()
-    way = "ahead of" if off > timedelta(0) else "behind"
-    return (f"This machine's clock is {abs(off).total_seconds() / 60:.0f} minutes {way} the server's: please set it.",)
+    way = "ahead of" if off > 0 else "behind"
+    return (f"This machine's clock is {abs(off) / 60:.0f} minutes {way} the server's: please set it.",)

@@ -5,13 +5,7 @@ from __future__ import annotations
 import psycopg
 from sqlalchemy.exc import DBAPIError
 
-from waxtwin.library.journal import StaleChangeError
-from waxtwin.library.schema import LibraryError
-
-
-class ServerAwayError(LibraryError):
-    """The server does not answer; nothing was changed, and the same can be tried again."""
-
+from waxtwin.library.faults import LibraryError, ServerAwayError, StaleChangeError
 
 _BY_STATE = {
     "28P01": "{where}: the password is wrong, or none is known; it belongs into ~/.pgpass or this desktop's key ring",

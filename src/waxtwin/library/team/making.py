@@ -8,7 +8,8 @@ from pathlib import Path
 from sqlalchemy import Connection, inspect, select, text, update
 from sqlalchemy.exc import DBAPIError
 
-from waxtwin.library.schema import HEAD, LibraryError, migrations
+from waxtwin.library.faults import LibraryError
+from waxtwin.library.schema import HEAD, migrations
 from waxtwin.library.team.address import SCHEMA, Address
 from waxtwin.library.team.database import engine_for, refuse_old_server
 from waxtwin.library.team.faults import fault_of

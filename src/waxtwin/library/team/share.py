@@ -5,8 +5,8 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+from waxtwin.library.faults import LibraryError
 from waxtwin.library.layout import CLIPS
-from waxtwin.library.schema import LibraryError
 
 _NOTE = "waxtwin-team.json"
 

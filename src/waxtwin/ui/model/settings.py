@@ -11,7 +11,8 @@ from pathlib import Path
 class Settings:
     """Plain values with their defaults. `landing` "" is the school's own; `text` points more or less than the desktop's
     type; `toured` once the tour was offered; `place` the folder that a file dialog was left in; `finding` whether
-    landmarks are found unasked in clips that are looked at; `analyst` who answers eye checks.
+    landmarks are found unasked in clips that are looked at; `analyst` who answers eye checks; `team` the address of a
+    team's library that opens by itself, and where its clips are mounted here.
     """  # fmt: skip
 
     theme: str = "light"
@@ -26,6 +27,8 @@ class Settings:
     place: str = ""
     finding: bool = True
     analyst: str = ""
+    team: str = ""
+    team_clips: str = ""
 
 
 SMOOTHING = {"stronger": 0.75, "usual": 1.0, "finer": 1.33}

@@ -11,8 +11,10 @@ from PySide6.QtCore import QObject, Signal
 from waxtwin import ASSETS
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.steps import Steps, part
+from waxtwin.library.faults import ServerAwayError, StaleChangeError
 from waxtwin.ui.model.messages import Fault, Success
 from waxtwin.ui.model.work import Runner
+from waxtwin.ui.shared.team_link import TeamLink
 
 if TYPE_CHECKING:
     from waxtwin.library.catalogue import Entry
@@ -71,6 +73,7 @@ class OpenLibrary(QObject):
         self._jobs = jobs
         self.store: Library | None = None
         self.entries: list[Entry] = []
+        self.team = TeamLink(self, jobs)
 
     @property
     def is_demo(self) -> bool:
@@ -82,10 +85,13 @@ class OpenLibrary(QObject):
         """The library's name as shown."""
         if self.store is None:
             return "No library is open"
+        if self.team.address:
+            return f"Team: {self.team.address}"
         return DEMO_NAME if self.is_demo else self.store.folder.name
 
     def close(self) -> None:
         """Let go of the library."""
+        self.team.let_go()
         if self.store is not None:
             self.store.close()
         self.store = None
@@ -138,10 +144,27 @@ class OpenLibrary(QObject):
             return
         self.close()
         self.store, entries = found
+        self.team.follow(self.store)
         self._show(entries)
         self.opened.emit()
         self._remind()
         self._then()
+
+    def join(self, address: str, clips: Path | None, then: Callable[[], None] = lambda: None) -> None:
+        """Open a team's library; what was open is let go only when that works."""
+
+        def work() -> Steps[tuple[Library, list[Entry]]]:
+            from waxtwin.library.store import Library
+            from waxtwin.library.team.address import Address
+            from waxtwin.library.team.database import TeamDatabase
+
+            yield 0.1
+            library = Library(TeamDatabase(Address.of(address), clips))
+            library.catch_up()
+            return library, listed(library)
+
+        self._then = then
+        self._jobs.start("library", work, self._take, self.told.emit, undelivered=lambda found: found[0].close())
 
     def _remind(self) -> None:
         """Say whose data should not be kept any longer."""
@@ -157,6 +180,9 @@ class OpenLibrary(QObject):
     def refresh(self, then: Callable[[], object] = lambda: None) -> None:
         """List the throws again, then go on; a long list is read off the interface thread."""
         store = self.store
+        if self.team.is_away:  # what is listed stays
+            then()
+            return
         if store is None or len(self.entries) < _MANY:
             self._show([] if store is None else listed(store))
             then()
@@ -240,6 +266,13 @@ class OpenLibrary(QObject):
             return False
         try:
             work(self.store)
+        except ServerAwayError:
+            self.team.hold(work, key)
+            return False
+        except StaleChangeError as fault:
+            self.told.emit(Fault(fault))
+            self.team.catch_up()
+            return False
         except WaxTwinError as fault:
             self.told.emit(Fault(fault))
             return False
@@ -291,12 +324,12 @@ class OpenLibrary(QObject):
 
     def undo_label(self) -> str:
         """What undo would take back, or nothing."""
-        found = self.store.next_undo() if self.store else None
+        found = self.store.next_undo() if self.store and not self.team.is_away else None
         return found.label if found else ""
 
     def redo_label(self) -> str:
         """What redo would do again, or nothing."""
-        found = self.store.next_redo() if self.store else None
+        found = self.store.next_redo() if self.store and not self.team.is_away else None
         return found.label if found else ""
 
 

@@ -120,6 +120,7 @@ class App(QObject):
         self.library.brought.connect(self._tell_brought)
         self.library.overdue.connect(self._tell_overdue)
         self.library.lost.connect(self.intake.offer_backup)
+        self.library.team.stood.connect(self._tell_server)
         self.jobs.progressed.connect(self._show_progress)
         self.jobs.ended.connect(lambda _: self._hide_progress())
         self.window.asked.connect(self.go_to)
@@ -208,6 +209,10 @@ class App(QObject):
             return  # the room that it leads to says enough
         self.notice.say(summary(found), "" if len(found) < 2 else "Full list", lambda: self.intake.show_list(found))
 
+    def _tell_server(self, said: object) -> None:
+        link = self.library.team
+        self.notice.say(said, "Drop what waits" if link.waits else "", link.drop)
+
     def _tell_recorded(self, count: int) -> None:
         words = f"Recorded as {count} {'scene' if count == 1 else 'scenes'}."
         self.notice.say(Success(words), "To the Talk room", lambda: self.go_to("Talk"))
@@ -231,9 +236,14 @@ class App(QObject):
         if store is None:
             return
         store.smoothing = SMOOTHING[self.settings.smoothing]
-        if store.folder != demo_folder():
+        if self.library.is_demo:
+            return
+        self.settings.team = self.library.team.address
+        if self.library.team.address:
+            self.settings.team_clips = str(store.folder)
+        else:
             self.settings.folder = str(store.folder)
-            save_settings(self.settings)
+        save_settings(self.settings)
 
     def _remember_units(self, topic: Topic) -> None:
         imperial = self.desk.view.imperial

@@ -17,6 +17,7 @@ from time import monotonic
 from types import TracebackType
 
 import waxtwin
+from waxtwin.library.faults import ServerAwayError
 
 LOG = "faults.log"
 _SIZE, _KEPT = 200_000, 3
@@ -65,6 +66,9 @@ class Faults:
             sys.excepthook(kind, fault, trace)
 
     def _caught(self, kind: type[BaseException], fault: BaseException, trace: TracebackType | None) -> None:
+        if issubclass(kind, ServerAwayError):
+            self._tell(f"{fault}. What is on screen stays; it is tried again by itself.", str(fault))
+            return
         if issubclass(kind, Exception):
             self._report(kind, fault, trace)
         if self._before is not None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -43,6 +44,16 @@ class Intake(QObject):
         if chosen:
             self.w.library.open(chosen)
             self.w.go_to("Bench")
+
+    def ask_team(self) -> None:
+        """Join a library that several people share."""
+        from waxtwin.ui.shell.team_dialog import TeamDialog
+
+        settings = self.w.settings
+        self.team = TeamDialog(settings.team, settings.team_clips, self.w.jobs, self.w.window)
+        to_bench = partial(self.w.go_to, "Bench")
+        self.team.joined.connect(lambda address, clips: self.w.library.join(address, clips, to_bench))
+        self.team.open()
 
     def ask_folder(self) -> None:
         """Choose a folder to import."""
@@ -199,6 +210,9 @@ class Intake(QObject):
 
     def back_up(self) -> None:
         """Make a copy of the library's database now."""
+        if self.w.library.team.address:
+            self.w.notice.say("Backups of a team's library are made on the server, by whoever runs it.")
+            return
         made: list[Path] = []
         self.w.library.change_many(
             lambda library: made.append(library.back_up()), 0,
@@ -207,6 +221,9 @@ class Intake(QObject):
 
     def ask_backup(self) -> None:
         """Choose a backup to restore; what is there now becomes a backup itself. No library need be open."""
+        if self.w.library.team.address:
+            self.w.notice.say("A team's library is restored on the server, by whoever runs it.")
+            return
         store = self.w.library.store
         folder = self.w.own_library() if store is None else store.folder
         names = {path.stem.removeprefix("library-"): path for path in backups_in(folder)}

@@ -38,6 +38,7 @@ def commands(w: App) -> list[Command]:
 
     found = [
         Command("open_library", "Open or make a library…", "File", w.intake.ask_library, ("Ctrl+L",)),
+        Command("team", "Join a team's library…", "File", w.intake.ask_team),
         Command("demo", "Open the demo library", "File", w.open_demo),
         Command("import_files", "Import files…", "File", lambda: w.intake.ask_file(None), ("Ctrl+O",)),
         Command("import_folder", "Import a folder…", "File", w.intake.ask_folder, ("Ctrl+Shift+O",), ),

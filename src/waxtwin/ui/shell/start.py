@@ -44,8 +44,12 @@ def start(settings: Settings, then: Callable[[App], None]) -> MainWindow:
     return frame
 
 
-def run(folder: Path | None, *, demo: bool = False, bundle: Path | None = None) -> int:
-    """Open the desktop, on the demo, a folder, or where it was left, with a bundle if one is given; the exit code."""
+def run(
+    folder: Path | None, *, demo: bool = False, bundle: Path | None = None, team: tuple[str, Path | None] | None = None
+) -> int:
+    """Open the desktop, on the demo, a folder, a team's library, or where it was left, with a bundle if one is given;
+    the exit code.
+    """
     app = application()
     settings = load_settings()
 
@@ -55,8 +59,12 @@ def run(folder: Path | None, *, demo: bool = False, bundle: Path | None = None) 
         last = app.own_library()
         if demo:
             app.open_demo()
+        elif team is not None:
+            app.library.join(*team)
         elif folder is not None:
             app.library.open(folder)
+        elif settings.team:
+            app.library.join(settings.team, Path(settings.team_clips) if settings.team_clips else None)
         elif (last / DATABASE).is_file():
             app.library.open(last)
         if bundle is not None:
