@@ -10,6 +10,7 @@ import shutil
 import sys
 import threading
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from functools import cache
 from pathlib import Path
 
@@ -170,6 +171,27 @@ def team_address(team_server, team_demo, tmp_path) -> Iterator:
     team_server.sql(f"update waxtwin.team set clips = '{tmp_path / 'share'}'", database)
     yield Address.of(team_server.url(database))
     team_server.sql(f"drop database {database} with (force)")
+
+
+@pytest.fixture
+def person(team_server, team_address):
+    """Opens the library as somebody: an analyst unless said otherwise."""
+    from waxtwin.library.store import Library
+    from waxtwin.library.team.database import TeamDatabase
+
+    opened = []
+
+    def open_as(name, role="waxtwin_analyst"):
+        team_server.sql(f"do $$ begin create role {name} login; exception when duplicate_object then null; end $$")
+        team_server.sql(f"grant {role} to {name}")
+        library = Library(TeamDatabase(replace(team_address, user=name)))
+        library.catch_up()
+        opened.append(library)
+        return library
+
+    yield open_as
+    for library in opened:
+        library.close()
 
 
 BOTH = {"test_library", "test_bundles", "test_speeds", "test_due", "test_plan", "test_talk", "test_twins"}

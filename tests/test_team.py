@@ -28,24 +28,6 @@ from waxtwin.library.team.watch import Watch
 from waxtwin.library.throws import fetch, set_fields, set_tags
 
 
-@pytest.fixture
-def person(team_server, team_address):
-    """Opens the library as somebody: an analyst unless said otherwise."""
-    opened = []
-
-    def open_as(name, role="waxtwin_analyst"):
-        team_server.sql(f"do $$ begin create role {name} login; exception when duplicate_object then null; end $$")
-        team_server.sql(f"grant {role} to {name}")
-        library = Library(TeamDatabase(replace(team_address, user=name)))
-        library.catch_up()
-        opened.append(library)
-        return library
-
-    yield open_as
-    for library in opened:
-        library.close()
-
-
 def listed(library):
     with library.reading() as session:
         return entries(session)

@@ -92,6 +92,13 @@ class _Worker:
             self.process.stdout.close()
 
 
+def missing_model() -> str:
+    """What is wrong where the landmark model is not there, in one sentence; nothing where it is."""
+    if any(_MODELS.glob("*.task")):
+        return ""
+    return "the landmark model is not on this machine, so nothing can be found in clips here; install Wax Twin anew"
+
+
 def stream(tasks: Sequence[Task]) -> Iterator[np.ndarray]:
     """Records of all tasks as they come; raises ClipError when a worker dies before its end."""
     arriving: queue.Queue[np.ndarray | None] = queue.Queue()

@@ -80,3 +80,19 @@ def copy(
         print(with_progress("copying", to_team(Path(source), Address.of(target), clips)))
     else:
         raise WaxTwinError("a library is copied from a folder to a team's address, or from there to a folder")
+
+
+@app.command()
+def worker(
+    address: str,
+    clips: Clips = None,
+    name: Annotated[str, typer.Option(help="What this worker is called in the list of work.")] = "",
+    once: Annotated[bool, typer.Option("--once", help="Stop when nothing waits any more.")] = False,
+) -> None:
+    """Take a team's long work, piece by piece, until stopped with Ctrl+C."""
+    from platform import node
+
+    from waxtwin.library.team.address import Address
+    from waxtwin.library.team.work import work
+
+    work(Address.of(address), clips, name or node() or "worker", wait=not once)

@@ -54,7 +54,7 @@ def figures_of(library: Library, athlete_id: int, landing: str) -> Steps[tuple[F
     found = []
     for n, key in enumerate(keys):
         yield n / len(keys)
-        figures = _figures(library, key, landing)
+        figures = figures_of_throw(library, key, landing)
         if figures is not None:
             found.append(figures)
     return (*found, *speeds_of(library, athlete_id))
@@ -67,7 +67,8 @@ def figures_before(library: Library, key: int, date: str, landing: str) -> Steps
     return [one for one in (yield from figures_of(library, athlete, landing)) if one.date < date]
 
 
-def _figures(library: Library, key: int, landing: str) -> Figures | None:
+def figures_of_throw(library: Library, key: int, landing: str) -> Figures | None:
+    """The figures of one throw, worked out and kept where they are not known; None where it cannot be measured."""
     with library.reading() as session:
         row = session.get(DeliveryRow, key)
         if row is None or row.track is None:

@@ -58,10 +58,11 @@ def fill(library: Library) -> Steps[None]:
     keys = missing(library)
     for n, key in enumerate(keys):
         yield n / len(keys)
-        _fill_one(library, key)
+        fill_one(library, key)
 
 
-def _fill_one(library: Library, key: int) -> None:
+def fill_one(library: Library, key: int) -> None:
+    """Work out one throw's profile and keep it."""
     features, view, rate = _NOTHING, "", 0.0
     with suppress(WaxTwinError):  # where nothing can be measured, nobody's twin is found
         features, view, rate = features_of(analyse(fetch(library, key).delivery))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from pathlib import Path
 
+from procrastinate.schema import SchemaManager
 from sqlalchemy import Connection, inspect, select, text, update
 from sqlalchemy.exc import DBAPIError
 
@@ -33,7 +34,10 @@ _VISIBLE = {
     "content": "hash in (select track from delivery union select in_space from delivery"
                " union select marks from view union select steadying from view union select picture from task)",
 }  # fmt: skip
-_WRITTEN_BY_WORKERS = ("delivery", "view", "event", "content", "profile", "figures", "change")
+_WRITTEN_BY_WORKERS = (
+    "athlete", "delivery", "view", "event", "tag", "content", "profile", "figures", "change", "job_note",
+    "procrastinate_jobs", "procrastinate_events", "procrastinate_workers", "procrastinate_periodic_defers",
+)  # fmt: skip
 
 
 def create(address: Address, clips: Path) -> str:
@@ -61,6 +65,7 @@ def _create(connection: Connection, address: Address, clips: Path) -> str:
         raise LibraryError(f"{address}: this library was made by a newer Wax Twin; use that version")
     _upgrade(connection)
     TEAM.create(connection, checkfirst=True)
+    _make_queue(connection)
     uid = connection.scalar(select(TEAM.c.uid))
     if uid is None:
         uid = uuid.uuid4().hex
@@ -82,6 +87,23 @@ def _upgrade(connection: Connection) -> None:
     command.upgrade(config, "head")
 
 
+def _make_queue(connection: Connection) -> None:
+    """The queue's own tables and functions, in its own words, and how far each piece of work is."""
+    if not inspect(connection).has_table("procrastinate_jobs", SCHEMA):
+        raw = connection.connection.driver_connection
+        assert raw is not None
+        raw.execute(SchemaManager.get_schema())
+    connection.execute(text(_NOTES))
+
+
+_NOTES = """
+    create table if not exists job_note (
+        job bigint primary key references procrastinate_jobs(id) on delete cascade,
+        by text not null, share double precision, says text not null, since timestamptz not null
+    )
+"""
+
+
 def _grant(connection: Connection) -> None:
     """Roles and what each may do; whoever logs in is made a member of one by the operator."""
     wanted = text("select rolname from pg_roles where rolname = any(:names)")
@@ -97,6 +119,7 @@ def _grant(connection: Connection) -> None:
         f"revoke insert, update, delete on team, alembic_version from {ANALYST}",
         f"grant usage on all sequences in schema {SCHEMA} to {ANALYST}, {WORKER}",
         f"grant insert, update, delete on {', '.join(_WRITTEN_BY_WORKERS)} to {WORKER}",
+        f"grant execute on all functions in schema {SCHEMA} to {ANALYST}, {WORKER}",
         f"grant select on {', '.join(_VISIBLE)}, team, alembic_version to {VIEWER}",
     ):
         connection.execute(text(statement))

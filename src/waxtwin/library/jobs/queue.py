@@ -1,0 +1,44 @@
+"""Who long work is asked of, whether it is done on this machine or by others."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Protocol
+
+from waxtwin.library.jobs.kinds import Asked
+
+WAITS, RUNS, FAILED = "waits", "runs", "failed"
+
+
+@dataclass(frozen=True)
+class Standing:
+    """How a piece of work stands: its number, kind and what it is about; `by` whom it is done, `share` 0 to 1 how far,
+    `left_s` how long yet as far as that can be told, `says` why it failed.
+    """
+
+    id: int
+    kind: str
+    about: str
+    state: str
+    by: str = ""
+    share: float | None = None
+    left_s: float | None = None
+    says: str = ""
+
+
+class Queue(Protocol):
+    """Takes work and says how it stands; each of them raises LibraryError."""
+
+    def ask(self, kind: str, asked: Asked, *, urgent: bool = False) -> bool:
+        """Ask for work; False where the same waits already."""
+        ...
+
+    def standings(self) -> list[Standing]:
+        """What waits, runs and failed, what runs first."""
+        ...
+
+    def cancel(self, job: int) -> None:
+        """Stop work, or do not begin with it."""
+
+    def again(self, job: int) -> None:
+        """Try work that failed once more."""

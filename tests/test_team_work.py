@@ -1,0 +1,145 @@
+"""A team's work: asked for once, done by whoever is free, taken up again, left with its sentence."""
+
+import signal
+import subprocess
+import sys
+import time
+
+import numpy as np
+import pytest
+from procrastinate import RetryStrategy
+from sqlalchemy import text
+
+from conftest import DEMO
+from films import film
+from waxtwin.library.faults import LibraryError
+from waxtwin.library.importing import bring_one
+from waxtwin.library.jobs.kinds import KINDS, Kind
+from waxtwin.library.jobs.queue import FAILED, RUNS, WAITS
+from waxtwin.library.preparing import preparation_of
+from waxtwin.library.profiles import missing
+from waxtwin.library.team.work import TeamQueue, work
+from waxtwin.library.throws import fetch, remove
+
+SLOW = """
+import sys, time
+from pathlib import Path
+from waxtwin.library.jobs import kinds
+from waxtwin.library.team.address import Address
+from waxtwin.library.team.work import work
+def slow(library, asked):
+    for n in range(600):
+        time.sleep(0.1)
+        yield n / 600
+    return []
+kinds.KINDS["profile"] = kinds.Kind("profile", "Slow", slow)
+work(Address.of(sys.argv[1]), None, sys.argv[2], patience=2.0)
+"""
+
+
+@pytest.fixture
+def queue(person):
+    made = TeamQueue(person("orla"))
+    yield made
+    made.close()
+
+
+def until(reached, seconds=30.0):
+    begin = time.monotonic()
+    while not reached():
+        assert time.monotonic() - begin < seconds
+        time.sleep(0.05)
+
+
+def states(queue):
+    return [(one.kind, one.state, one.by) for one in queue.standings()]
+
+
+def test_work_is_asked_for_once_done_and_seen_by_all(person, queue, team_address):
+    library = person("orla")
+    assert queue.ask("profile", {"throw": 1}) and not queue.ask("profile", {"throw": 1})
+    assert queue.ask("figures", {"throw": 2}, urgent=True)
+    assert [(one.kind, one.about, one.state) for one in queue.standings()] == [
+        ("Work out figures", "Juno Wexcombe, 2026-11-14", WAITS), ("Look what it is like", "Ines Corvane, 2026-11-14", WAITS),
+    ]  # fmt: skip
+    assert missing(library) == [1, 2, 3, 4]
+    work(team_address, None, "mill", wait=False)
+    assert missing(library) == [2, 3, 4] and queue.standings() == []
+    assert queue.ask("profile", {"throw": 1})  # doing it twice does no harm
+    job = queue.standings()[0].id
+    queue.cancel(job)
+    assert queue.standings() == []
+
+
+def test_work_that_fails_three_times_is_left_with_its_sentence(queue, team_address, monkeypatch):
+    tried = []
+
+    def fails(library, asked):
+        tried.append(asked["throw"])
+        yield 0.5
+        raise LibraryError("clip 7: there is nobody in it")
+
+    monkeypatch.setitem(KINDS, "profile", Kind("profile", "Look", fails))
+    monkeypatch.setattr("waxtwin.library.team.work._RETRY", RetryStrategy(max_attempts=2))
+    queue.ask("profile", {"throw": 1})
+    work(team_address, None, "mill", wait=False)
+    assert tried == [1, 1, 1]
+    failed = queue.standings()[0]
+    assert (failed.state, failed.says) == (FAILED, "clip 7: there is nobody in it")
+    queue.again(failed.id)
+    assert queue.standings()[0].state == WAITS
+    monkeypatch.setitem(KINDS, "profile", Kind("profile", "Look", lambda library, asked: iter(())))
+    work(team_address, None, "mill", wait=False)
+    assert queue.standings() == []
+
+
+def test_the_work_of_a_worker_that_was_killed_goes_to_another_and_can_be_stopped(queue, team_address):
+    queue.ask("profile", {"throw": 1})
+    workers = [subprocess.Popen([sys.executable, "-c", SLOW, str(team_address), "first"])]
+    try:
+        until(lambda: states(queue) == [("Look what it is like", RUNS, "first")])
+        workers[0].kill()
+        workers.append(subprocess.Popen([sys.executable, "-c", SLOW, str(team_address), "second"]))
+        until(lambda: states(queue) == [("Look what it is like", RUNS, "second")])
+        until(lambda: queue.standings()[0].left_s is not None)
+        queue.cancel(queue.standings()[0].id)
+        until(lambda: queue.standings() == [])
+        workers[1].send_signal(signal.SIGTERM)
+        assert workers[1].wait(20) == 0
+    finally:
+        for one in workers:
+            one.kill()
+            one.wait()
+
+
+def test_landmarks_are_found_by_a_worker_and_what_vanished_is_said(person, queue, team_address, tmp_path, monkeypatch):
+    orla = person("orla")
+    key = bring_one(orla, DEMO / "wren-tollander-side.mp4").key
+    with orla.quietly() as session:  # a third of a second is enough
+        session.execute(text("update view set first_s = 1.6, last_s = 1.9 where delivery_id = :key"), {"key": key})
+    other = bring_one(orla, film(tmp_path / "phone.mp4", count=30)).key
+    orla.catch_up()
+    for throw in (key, other):
+        queue.ask("landmarks", {"throw": throw, "model": "lite"})
+    monkeypatch.setattr("waxtwin.library.team.work._RETRY", RetryStrategy(max_attempts=2))
+    fetch(orla, other).clips[0].path.unlink()
+    work(team_address, None, "mill", wait=False)
+    found = preparation_of(orla, key).views[0].marks
+    assert found is not None and np.isfinite(found.points).any() and key not in missing(orla)
+    assert [one.label for one in orla.catch_up()] == ["Find landmarks"]
+    failed = queue.standings()[0]
+    assert failed.says == "phone.mp4: this clip is not in its place any more, so nothing can be found in it"
+    remove(orla, [other])
+    queue.again(failed.id)
+    work(team_address, None, "mill", wait=False)
+    assert [one.says for one in queue.standings()] == ["this throw is not in the library any more"]
+
+
+def test_a_worker_without_the_model_and_work_of_a_newer_program_are_one_sentence(
+    queue, team_address, tmp_path, monkeypatch
+):
+    with pytest.raises(LibraryError, match="does not know the work “sculpt”"):
+        queue.ask("sculpt", {"throw": 1})
+    monkeypatch.setattr("waxtwin.capture.pose._MODELS", tmp_path)
+    with pytest.raises(LibraryError, match="the landmark model is not on this machine"):
+        work(team_address, None, "mill", wait=False)
