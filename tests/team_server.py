@@ -7,6 +7,7 @@ import pwd
 import shutil
 import socket
 import subprocess
+import sys
 import tempfile
 from pathlib import Path
 
@@ -69,3 +70,24 @@ class TeamServer:
         name = f"d{self._databases}"
         self.sql(f"create database {name} template {template}")
         return name
+
+
+_SLOW = """
+import sys, time
+from waxtwin.library.jobs.kinds import KINDS, Kind
+from waxtwin.library.team.address import Address
+from waxtwin.library.team.work import work
+def slow(library, asked):
+    for n in range(600):
+        time.sleep(0.1)
+        yield n / 600
+    return []
+for name in ("profile", "landmarks"):
+    KINDS[name] = Kind(name, KINDS[name].title, slow)
+work(Address.of(sys.argv[1]), None, sys.argv[2], patience=2.0)
+"""
+
+
+def slow_worker(address: object, name: str) -> subprocess.Popen[bytes]:
+    """A worker in a process of its own whose every piece of work takes a minute, and whose death is noticed soon."""
+    return subprocess.Popen([sys.executable, "-c", _SLOW, str(address), name])

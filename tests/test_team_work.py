@@ -1,8 +1,6 @@
 """A team's work: asked for once, done by whoever is free, taken up again, left with its sentence."""
 
 import signal
-import subprocess
-import sys
 import time
 
 import numpy as np
@@ -12,6 +10,7 @@ from sqlalchemy import text
 
 from conftest import DEMO
 from films import film
+from team_server import slow_worker
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.importing import bring_one
 from waxtwin.library.jobs.kinds import KINDS, Kind
@@ -20,21 +19,6 @@ from waxtwin.library.preparing import preparation_of
 from waxtwin.library.profiles import missing
 from waxtwin.library.team.work import TeamQueue, work
 from waxtwin.library.throws import fetch, remove
-
-SLOW = """
-import sys, time
-from pathlib import Path
-from waxtwin.library.jobs import kinds
-from waxtwin.library.team.address import Address
-from waxtwin.library.team.work import work
-def slow(library, asked):
-    for n in range(600):
-        time.sleep(0.1)
-        yield n / 600
-    return []
-kinds.KINDS["profile"] = kinds.Kind("profile", "Slow", slow)
-work(Address.of(sys.argv[1]), None, sys.argv[2], patience=2.0)
-"""
 
 
 @pytest.fixture
@@ -95,11 +79,11 @@ def test_work_that_fails_three_times_is_left_with_its_sentence(queue, team_addre
 
 def test_the_work_of_a_worker_that_was_killed_goes_to_another_and_can_be_stopped(queue, team_address):
     queue.ask("profile", {"throw": 1})
-    workers = [subprocess.Popen([sys.executable, "-c", SLOW, str(team_address), "first"])]
+    workers = [slow_worker(team_address, "first")]
     try:
         until(lambda: states(queue) == [("Look what it is like", RUNS, "first")])
         workers[0].kill()
-        workers.append(subprocess.Popen([sys.executable, "-c", SLOW, str(team_address), "second"]))
+        workers.append(slow_worker(team_address, "second"))
         until(lambda: states(queue) == [("Look what it is like", RUNS, "second")])
         until(lambda: queue.standings()[0].left_s is not None)
         queue.cancel(queue.standings()[0].id)

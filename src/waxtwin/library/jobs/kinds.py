@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from hashlib import sha256
-from typing import Any
 
 from sqlalchemy import select
 
 from waxtwin.core.steps import Steps
 from waxtwin.library.faults import LibraryError
+from waxtwin.library.jobs.queue import Asked
 from waxtwin.library.layout import BLENDED
 from waxtwin.library.records import DeliveryRow
 from waxtwin.library.store import Library
-
-Asked = Mapping[str, Any]  # plain values, so that they can be kept and sent
 
 
 @dataclass(frozen=True)

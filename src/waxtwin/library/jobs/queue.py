@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Any, Protocol
 
-from waxtwin.library.jobs.kinds import Asked
-
+Asked = Mapping[str, Any]  # plain values, so that they can be kept and sent
 WAITS, RUNS, FAILED = "waits", "runs", "failed"
 
 

@@ -21,8 +21,8 @@ from sqlalchemy.exc import DBAPIError
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.library.faults import LibraryError
-from waxtwin.library.jobs.kinds import KINDS, Asked, identity, kind_of
-from waxtwin.library.jobs.queue import FAILED, RUNS, WAITS, Standing
+from waxtwin.library.jobs.kinds import KINDS, identity, kind_of
+from waxtwin.library.jobs.queue import FAILED, RUNS, WAITS, Asked, Standing
 from waxtwin.library.store import Library
 from waxtwin.library.team.address import Address
 from waxtwin.library.team.database import TeamDatabase
@@ -68,6 +68,11 @@ class TeamQueue:
             rows = session.execute(_STANDINGS).all()
         return [_standing(row) for row in rows]
 
+    def has_workers(self) -> bool:
+        """Whether anybody is there to take work. Raises LibraryError."""
+        with self._library.reading() as session:
+            return bool(session.scalar(_ALIVE, {"patience": _PATIENCE}))
+
     def cancel(self, job: int) -> None:
         """Stop work, or do not begin with it; what failed is put away. Raises LibraryError."""
         with self._library.quietly() as session:
@@ -84,6 +89,10 @@ class TeamQueue:
             )  # fmt: skip
 
 
+_ALIVE = text(
+    "select exists (select 1 from procrastinate_workers"
+    " where last_heartbeat > clock_timestamp() - make_interval(secs => :patience))"
+)
 _STANDINGS = text("""
     select j.id, j.args, j.status, n.by, n.share, extract(epoch from clock_timestamp() - n.since) as spent, n.says,
            coalesce(a.name || ', ' || coalesce(d.recorded, d.title), '') as about

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from waxtwin.core.steps import Steps
+from waxtwin.library.jobs.queue import Asked
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.work import Runner
@@ -23,15 +24,16 @@ class Finder:
     """Takes one throw after the other, each once; when somebody stops it, it does not begin again by itself.
 
     `announce(key)` when a throw is other than before, `say(sentence)` for what there is to be said, `wanted()` whether
-    it may begin.
+    it may begin, `hand_over(kind, asked)` whether somebody else does it.
     """
 
     def __init__(
         self, desk: Desk, runner: Runner, store: Callable[[], Library | None], *, wanted: Callable[[], bool],
-        announce: Callable[[int], object], say: Callable[[str], object],
+        hand_over: Callable[[str, Asked], bool], announce: Callable[[int], object], say: Callable[[str], object],
     ) -> None:  # fmt: skip
         self._pair, self._runner, self._store = desk.pair, runner, store
         self._wanted, self._announce, self._say = wanted, announce, say
+        self._hand_over = hand_over
         self._tried: set[tuple[Path, int]] = set()  # (which library, which throw)
         self._under_way: int | None = None
         self._ended = False  # whether the work came to an end of its own
@@ -59,6 +61,9 @@ class Finder:
         stored = self._pair.stored[side]
         if stored.delivery.track.times.size > _MOST_FRAMES:
             self._say(f"{stored.origin} is long: trim it in the Prepare room, and its landmarks can be found there.")
+            self._next()
+            return
+        if self._hand_over("landmarks", {"throw": key, "model": _MODEL}):
             self._next()
             return
         self._under_way, self._ended = key, False

@@ -179,14 +179,19 @@ _JOBS = {
     "write bundle": "Packing the bundle", "live": "Finding landmarks", "live clip": "Taking the clip in",
     "profiles": "Getting to know the library's throws", "small pictures": "Making small pictures",
     "film": "Making the film", "take in": "Taking the sound in",
+    "queued work": "Working off what waits", "team": "Reading what others changed", "team check": "Asking the server",
+    "ask for work": "Asking for work", "work list": "Reading how the work stands",
     "cut talk": "Cutting the talk into scenes", "mix voices": "Evening the voices",
 }  # fmt: skip
 
 
 def progress_words(job: str, remaining: float | None) -> str:
     """What is being worked on, and how long it will still take where that can be told."""
-    words = _JOBS.get(job, "Reading")
+    return _JOBS.get(job, "Reading") + left_words(remaining)
+
+
+def left_words(remaining: float | None) -> str:
+    """How many seconds it will still take, to be put behind what is done; nothing where that cannot be told."""
     if remaining is None or remaining < 1.5:
-        return words
-    left = f"{remaining:.0f} s" if remaining < 90 else f"{remaining / 60:.0f} min"
-    return f"{words}, {left} left"
+        return ""
+    return f", {remaining:.0f} s left" if remaining < 90 else f", {remaining / 60:.0f} min left"

@@ -19,6 +19,7 @@ from waxtwin.ui.shared.references import References
 from waxtwin.ui.shared.school_choice import Schools
 from waxtwin.ui.shared.talk_recording import TalkRecording
 from waxtwin.ui.shared.talks import Talks
+from waxtwin.ui.shared.work_queue import WorkQueue
 
 
 @dataclass(frozen=True)
@@ -39,6 +40,7 @@ class Context:
     house: House
     talks: Talks
     recording: TalkRecording
+    work: WorkQueue
     window: QWidget
     place: QWidget
     say: Callable[..., None]

@@ -212,6 +212,10 @@ class OpenLibrary(QObject):
         """Everybody with a throw in the library, {athlete: name}."""
         return {entry.athlete_id: entry.name for entry in self.entries}
 
+    def name_of(self, key: int) -> str:
+        """What a throw is called in a list: whose it is, and of which day."""
+        return next((f"{one.name}, {one.recorded or one.title}" for one in self.entries if one.id == key), "")
+
     def athlete_of(self, key: int | None) -> int | None:
         """Whose a throw is, or None."""
         return next((entry.athlete_id for entry in self.entries if entry.id == key), None)

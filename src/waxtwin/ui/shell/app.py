@@ -28,6 +28,7 @@ from waxtwin.ui.shared.room import Room
 from waxtwin.ui.shared.school_choice import Schools
 from waxtwin.ui.shared.talk_recording import TalkRecording
 from waxtwin.ui.shared.talks import Talks
+from waxtwin.ui.shared.work_queue import WorkQueue
 from waxtwin.ui.shell.commands import install
 from waxtwin.ui.shell.faults import Faults
 from waxtwin.ui.shell.guide import Guide
@@ -88,16 +89,18 @@ class App(QObject):
             perspective=schools.perspective, say=say,
         )  # fmt: skip
         references.altered.connect(self.pairs.recompute)
+        self.work = WorkQueue(self.library, self.jobs)
+        self.work.said.connect(say)
         self.finder = Finder(
             self.desk, self.jobs, lambda: self.library.store, wanted=lambda: self.settings.finding,
-            announce=self.library.announce, say=say,
+            hand_over=self.work.hand_over, announce=self.library.announce, say=say,
         )  # fmt: skip
         self.kept = KeptPair(self.desk, self.library, self.pairs, window, say)
         self.talks: Talks = Talks(self.desk, self.library, window)
         self.recording = TalkRecording(self.talks, self.jobs, say)
         self.context = Context(
             self.desk, self.library, self.jobs, settings, self.pairs, schools, references, self.kept,
-            House(self.pairs, say), self.talks, self.recording, window, window.place,
+            House(self.pairs, say), self.talks, self.recording, self.work, window, window.place,
             say=say, go_to=self.go_to, prepare=self.prepare_throw, do=self.do,
         )  # fmt: skip
         use_places(settings)
@@ -136,6 +139,7 @@ class App(QObject):
         for room in self.rooms.values():
             room.let_go()
         self.jobs.close()
+        self.work.close()
         self.library.close()
         self.faults.remove()
 

@@ -56,6 +56,13 @@ class Guide(QObject):
         dialog.open()
         self.dialog = dialog
 
+    def show_work(self) -> None:
+        """What waits, runs and failed."""
+        from waxtwin.ui.shell.work_dialog import WorkDialog
+
+        self.dialog = WorkDialog(self.w.work, self.w.window)
+        self.dialog.open()
+
     def show_house(self) -> None:
         """The measures that were made from marks."""
         from waxtwin.ui.shared.house import HouseDialog

@@ -26,7 +26,8 @@ from waxtwin.ui.model.work import drop, nothing
 T = TypeVar("T")
 
 LONG = frozenset({"landmarks", "landmarks beside", "people", "bursts", "steady", "follow", "space", "import", "export",
-                  "live", "live clip", "profiles", "log", "due", "film", "take in", "small pictures"})  # fmt: skip
+                  "live", "live clip", "profiles", "log", "due", "film", "take in", "small pictures",
+                  "queued work"})  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -49,6 +49,7 @@ def commands(w: App) -> list[Command]:
         Command("open_twin", "Import as twin…", "File", lambda: w.intake.ask_file("twin")),
         Command("back_up", "Back the library up now", "File", w.intake.back_up, (), has_library),
         Command("restore", "Restore a backup…", "File", w.intake.ask_backup),
+        Command("work", "Work under way…", "File", w.guide.show_work, (), has_library),
         Command("settings", "Settings…", "File", w.guide.show_settings, ("Ctrl+,",)),
         Command("quit", "Quit", "File", w.window.close, ("Ctrl+Q",)),
         Command("undo", "Undo", "Edit", w.undo.undo, ("Ctrl+Z",), lambda: bool(shelf.undo_label()),

@@ -54,6 +54,13 @@ class BenchFlow(QObject):
         if good and name.strip():
             library.blend(keys, name.strip(), self.room.select)
 
+    def find_landmarks(self, keys: list[int]) -> None:
+        """Have the landmarks of throws found, one after the other, while something else is done."""
+        work = self.context.work
+        work.ask("landmarks", *({"throw": key, "model": "heavy"} for key in keys))
+        what = "One clip waits" if len(keys) == 1 else f"{len(keys)} clips wait"
+        self.context.say(f"{what} for landmarks. How far that is stands under Work.")
+
     def find_twin(self, athlete: int) -> None:
         """Rank the library for an athlete's throw; profiles that are missing are worked out first."""
         from waxtwin.ui.rooms.bench.twins_dialog import TwinDialog

@@ -98,7 +98,8 @@ class BenchRoom(Room):
         row.addLayout(titles, 2)
         flow = FlowLayout(right=True)
         for text, command in (("Import files…", "import_files"), ("Import a folder…", "import_folder"),
-                              ("Other library…", "open_library"), ("Open the demo", "demo")):  # fmt: skip
+                              ("Other library…", "open_library"), ("Open the demo", "demo"),
+                              ("Work…", "work")):  # fmt: skip
             button = QPushButton(text)
             button.clicked.connect(lambda _=False, command=command: self.context.do(command))
             flow.addWidget(button)
@@ -176,7 +177,8 @@ class BenchRoom(Room):
         self._more: dict[str, QPushButton] = {}
         for key, text, do in (
             ("prepare", "Prepare", self._prepare), ("athlete", "Athlete…", self._athlete), ("tag", "Tag…", self._tag),
-            ("blend", "Blend…", self._blend), ("remove", "Remove", self._remove),
+            ("blend", "Blend…", self._blend), ("landmarks", "Find landmarks", self._landmarks),
+            ("remove", "Remove", self._remove),
         ):  # fmt: skip
             button = QPushButton(text)
             button.clicked.connect(do)
@@ -346,6 +348,13 @@ class BenchRoom(Room):
     def _blend(self) -> None:
         self.flow.ask_blend(self.selected_ids())
 
+    def _landmarks(self) -> None:
+        self.flow.find_landmarks(self._bare(self.selected_ids()))
+
+    def _bare(self, keys: Sequence[int]) -> list[int]:
+        """Those of these throws that have a clip and no landmarks."""
+        return [one.id for one in self.library.entries if one.id in keys and not one.ready and one.views]
+
     def _remove(self) -> None:
         from waxtwin.library.throws import remove
 
@@ -364,7 +373,10 @@ class BenchRoom(Room):
         measured = lying is not None and not lying.delivery.track.is_bare
         self._find.setEnabled(one.ready if one is not None else not chosen and measured)
         for name, button in self._more.items():
-            enough = {"tag": bool(chosen), "remove": bool(chosen), "blend": len(chosen) > 1}
+            enough = {
+                "tag": bool(chosen), "remove": bool(chosen), "blend": len(chosen) > 1,
+                "landmarks": bool(self._bare(chosen)),
+            }  # fmt: skip
             button.setEnabled(enough.get(name, len(chosen) == 1))
         names = [
             self.desk.pair.stored[s].title if s in self.desk.pair.stored else f"no {s} yet" for s in ("athlete", "twin")

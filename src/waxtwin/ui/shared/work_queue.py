@@ -1,0 +1,126 @@
+"""Long work that nobody waits for, asked of one place: done here, or by a team's workers where there are any."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, Signal
+
+from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.steps import Steps
+from waxtwin.library.jobs.queue import Asked, Standing
+from waxtwin.ui.model.local_queue import LocalQueue
+from waxtwin.ui.model.work import Runner
+from waxtwin.ui.shared.open_library import OpenLibrary
+
+if TYPE_CHECKING:
+    from waxtwin.library.team.work import TeamQueue
+
+
+class WorkQueue(QObject):
+    """`changed` when something else stands in it; `said(sentence)` for what there is to be said."""
+
+    changed = Signal()
+    said = Signal(object)
+
+    def __init__(self, library: OpenLibrary, jobs: Runner) -> None:
+        super().__init__()
+        self._library, self._jobs = library, jobs
+        self._here = LocalQueue(
+            jobs, lambda: library.store, changed=self.changed.emit, announce=library.announce, say=self.said.emit,
+            named=library.name_of,
+        )  # fmt: skip
+        self._team: TeamQueue | None = None
+        self._of_team: list[Standing] = []
+        self._has_workers = False
+        library.opened.connect(self._begin)
+
+    def close(self) -> None:
+        """Let go of the team's queue."""
+        if self._team is not None:
+            self._team.close()
+        self._team, self._of_team, self._has_workers = None, [], False
+
+    def _begin(self) -> None:
+        """Another library: what was asked of this machine is dropped, and what was asked of a team stays there."""
+        self.close()
+        self._here.clear()
+        store = self._library.store
+        if store is not None and store.database.shared and not store.database.read_only:
+            from waxtwin.library.team.work import TeamQueue
+
+            self._team = TeamQueue(store)
+            self.refresh()
+        self.changed.emit()
+
+    def ask(self, kind: str, *asked: Asked) -> None:
+        """Ask for pieces of work of one kind, each once."""
+        team = self._team
+        if team is None or not self._has_workers:
+            for one in asked:
+                self._here.ask(kind, one)
+            return
+
+        def work() -> Steps[int]:
+            yield 0.1
+            return sum(team.ask(kind, one) for one in asked)
+
+        def done(taken: int) -> None:
+            if taken < len(asked):
+                self.said.emit("Some of it waits already.")
+            self.refresh()
+
+        self._jobs.start("ask for work", work, done, self.said.emit)
+
+    def hand_over(self, kind: str, asked: Asked) -> bool:
+        """Ask a team's workers, where there are any; False where the work is to be done here."""
+        if self._team is None or not self._has_workers:
+            return False
+        self.ask(kind, asked)
+        return True
+
+    @property
+    def standings(self) -> list[Standing]:
+        """What runs, waits and failed: here, and as far as it was read, by the team."""
+        return [*self._here.standings(), *self._of_team]
+
+    def refresh(self) -> None:
+        """Read anew how the team's work stands."""
+        team = self._team
+        if team is None or self._library.team.is_away:
+            return
+
+        def work() -> Steps[tuple[list[Standing], bool]]:
+            yield 0.1
+            return team.standings(), team.has_workers()
+
+        def done(found: tuple[list[Standing], bool]) -> None:
+            if team is self._team and found != (self._of_team, self._has_workers):
+                self._of_team, self._has_workers = found
+                self.changed.emit()
+
+        self._jobs.start("work list", work, done, lambda _: None)
+
+    def cancel(self, one: Standing) -> None:
+        """Stop a piece of work, or put it away."""
+        if one.id < 0:
+            self._here.cancel(one.id)
+        else:
+            self._at_team(lambda team: team.cancel(one.id))
+
+    def again(self, one: Standing) -> None:
+        """Try once more what failed."""
+        if one.id < 0:
+            self._here.again(one.id)
+        else:
+            self._at_team(lambda team: team.again(one.id))
+
+    def _at_team(self, do: Callable[[TeamQueue], object]) -> None:
+        if self._team is None:
+            return
+        try:
+            do(self._team)
+        except WaxTwinError as fault:
+            self.said.emit(str(fault))
+        self.refresh()

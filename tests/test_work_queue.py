@@ -1,0 +1,95 @@
+"""Long work that nobody waits for: asked for on the Bench, listed, stopped, tried again; here or by a team's worker."""
+
+import threading
+
+import pytest
+
+from conftest import DEMO
+from films import film
+from team_server import slow_worker
+from waxtwin.library.faults import LibraryError
+from waxtwin.library.importing import bring_one
+from waxtwin.library.jobs.kinds import KINDS, Kind
+
+
+@pytest.fixture
+def held(monkeypatch):
+    """Finding landmarks stands still until it is let go; {throw: how it ends}."""
+    go, ends = threading.Event(), {}
+
+    def steps(library, asked):
+        yield 0.25
+        while not go.wait(0.02):
+            yield 0.5
+        if ends.get(asked["throw"]):
+            raise LibraryError(ends[asked["throw"]])
+        ends[asked["throw"]] = ""
+        return []
+
+    monkeypatch.setitem(KINDS, "landmarks", Kind("landmarks", "Find landmarks", steps))
+    yield go, ends
+    go.set()
+
+
+def rows(dialog):
+    return [(one.about, one.state) for one in dialog._queue.standings]
+
+
+def test_clips_are_worked_off_one_after_the_other_while_something_else_is_done(desk_window, qtbot, tmp_path, held):
+    go, ends = held
+    app = desk_window()
+    keys = [bring_one(app.library.store, film(tmp_path / f"{n}.mp4", count=20 + n)).key for n in range(3)]
+    app.library.refresh()
+    app.go_to("Bench")
+    bench = app.bench
+    assert not bench._more["landmarks"].isEnabled()
+    for key in (1, *keys):
+        bench.select(key, keep=True)
+    bench._more["landmarks"].click()
+    assert "3 clips wait for landmarks" in app.notice.text
+    app.do("work")
+    dialog = app.guide.dialog
+    assert [state for _, state in rows(dialog)] == [
+        "runs",
+        "waits",
+        "waits",
+    ] and "1 under way, 2 waiting" in dialog.says.text()
+    qtbot.waitUntil(
+        lambda: (dialog._tick(), any(bar.value() == 50 for bar, _ in dialog._bars.values()))[1], timeout=5000
+    )
+    waiting = next(one for one in app.work.standings if one.state == "waits")
+    dialog.buttons["Stop", waiting.id].click()
+    assert [state for _, state in rows(dialog)] == ["runs", "waits"]
+    ends[keys[0]] = "0.mp4: nobody can be seen in this clip"
+    go.set()
+    qtbot.waitUntil(lambda: [state for _, state in rows(dialog)] == ["failed"], timeout=10000)
+    failed = app.work.standings[0]
+    assert failed.says == "0.mp4: nobody can be seen in this clip" and ends[keys[2]] == ""
+    ends[keys[0]] = None
+    dialog.buttons["Try again", failed.id].click()
+    qtbot.waitUntil(lambda: rows(dialog) == [], timeout=10000)
+    assert ends[keys[0]] == "" and "Nothing waits" in dialog.says.text()
+
+
+def test_a_teams_worker_takes_what_the_window_asks_for(desk_window, qtbot, person, team_server):
+    mill, orla = person("mill", "waxtwin_worker"), person("orla")
+    key = bring_one(orla, DEMO / "wren-tollander-side.mp4").key
+    worker = slow_worker(mill.database.address, "the machine in the cage")
+    try:
+        app = desk_window(demo=False)
+        app.library.join(str(orla.database.address), None)
+        qtbot.waitUntil(lambda: len(app.library.entries) == 5, timeout=20000)
+        qtbot.waitUntil(lambda: (app.work.refresh(), app.work._has_workers)[1], timeout=20000)
+        app.bench.select(key)
+        app.bench._more["landmarks"].click()
+        app.do("work")
+        dialog = app.guide.dialog
+        qtbot.waitUntil(
+            lambda: [(one.by, one.state) for one in app.work.standings] == [("the machine in the cage", "runs")],
+            timeout=20000,
+        )
+        dialog.buttons["Stop", app.work.standings[0].id].click()
+        qtbot.waitUntil(lambda: rows(dialog) == [], timeout=20000)
+    finally:
+        worker.terminate()
+        assert worker.wait(20) == 0
