@@ -20,7 +20,8 @@ from hypothesis import HealthCheck, settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from team_server import MISSING, TeamServer, is_installed
+from benchmarks.team_server import MISSING, TeamServer, is_installed
+
 from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve
 from waxtwin.core.borrowed import Borrowed, borrow
 from waxtwin.core.contrast import analyse_alike

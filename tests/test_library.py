@@ -210,8 +210,10 @@ def test_the_schema_is_what_the_program_thinks(library):
     from waxtwin.library.records import Base
 
     with library._engine.connect() as connection:
-        found = compare_metadata(MigrationContext.configure(connection), Base.metadata)
-    assert [one for one in found if one[0] != "remove_table" or one[1].name != "team"] == []
+        ours = {
+            "include_name": lambda name, kind, _: kind != "table" or name in Base.metadata.tables
+        }  # not the queue's
+        assert compare_metadata(MigrationContext.configure(connection, opts=ours), Base.metadata) == []
 
 
 def test_a_folder_that_cannot_be_used(tmp_path):

@@ -5,12 +5,12 @@ import time
 
 import numpy as np
 import pytest
+from benchmarks.team_server import slow_worker
 from procrastinate import RetryStrategy
 from sqlalchemy import text
 
 from conftest import DEMO
 from films import film
-from team_server import slow_worker
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.importing import bring_one
 from waxtwin.library.jobs.kinds import KINDS, Kind
@@ -44,7 +44,7 @@ def test_work_is_asked_for_once_done_and_seen_by_all(person, queue, team_address
     assert queue.ask("profile", {"throw": 1}) and not queue.ask("profile", {"throw": 1})
     assert queue.ask("figures", {"throw": 2}, urgent=True)
     assert [(one.kind, one.about, one.state) for one in queue.standings()] == [
-        ("Work out figures", "Juno Wexcombe, 2026-11-14", WAITS), ("Look what it is like", "Ines Corvane, 2026-11-14", WAITS),
+        ("Work out figures", "Juno Wexcombe, 2026-11-14", WAITS), ("Get ready for finding twins", "Ines Corvane, 2026-11-14", WAITS),
     ]  # fmt: skip
     assert missing(library) == [1, 2, 3, 4]
     work(team_address, None, "mill", wait=False)
@@ -81,10 +81,10 @@ def test_the_work_of_a_worker_that_was_killed_goes_to_another_and_can_be_stopped
     queue.ask("profile", {"throw": 1})
     workers = [slow_worker(team_address, "first")]
     try:
-        until(lambda: states(queue) == [("Look what it is like", RUNS, "first")])
+        until(lambda: states(queue) == [("Get ready for finding twins", RUNS, "first")])
         workers[0].kill()
         workers.append(slow_worker(team_address, "second"))
-        until(lambda: states(queue) == [("Look what it is like", RUNS, "second")])
+        until(lambda: states(queue) == [("Get ready for finding twins", RUNS, "second")])
         until(lambda: queue.standings()[0].left_s is not None)
         queue.cancel(queue.standings()[0].id)
         until(lambda: queue.standings() == [])

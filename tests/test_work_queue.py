@@ -3,10 +3,10 @@
 import threading
 
 import pytest
+from benchmarks.team_server import slow_worker
 
 from conftest import DEMO
 from films import film
-from team_server import slow_worker
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.importing import bring_one
 from waxtwin.library.jobs.kinds import KINDS, Kind

@@ -29,7 +29,7 @@ SIZES = ("lite", "full", "heavy")
 BODY = 33
 RECORD = np.dtype([("frame", "<i4"), ("seen", "<i4"), ("points", "<f4", (BODY, 3)), ("world", "<f4", (BODY, 3))])
 _MODELS = ASSETS / "models"
-_WORKERS = 2
+_processes = 2
 _VERSION = 1  # of what the records mean; an older run is not resumed
 
 # Where each landmark comes from: the model's points, averaged. The middle knuckle lies between index and little finger.
@@ -92,6 +92,12 @@ class _Worker:
             self.process.stdout.close()
 
 
+def use_processes(count: int) -> None:
+    """Look through a clip in so many processes from now on; whoever runs beside others of its kind takes one."""
+    global _processes
+    _processes = count
+
+
 def missing_model() -> str:
     """What is wrong where the landmark model is not there, in one sentence; nothing where it is."""
     if any(_MODELS.glob("*.task")):
@@ -149,7 +155,7 @@ def find_landmarks(
             kept.parent.mkdir(parents=True, exist_ok=True)
             out = kept.open("ab")
     try:
-        parts = [part for part in np.array_split(np.array(todo, int), _WORKERS) if part.size]
+        parts = [part for part in np.array_split(np.array(todo, int), _processes) if part.size]
         tasks = [Task(str(clip), [int(i) for i in part], size, (crop,), gentle=gentle) for part in parts]
         left = len(todo)
         for record in stream(tasks) if tasks else ():

@@ -87,6 +87,7 @@ def worker(
     address: str,
     clips: Clips = None,
     name: Annotated[str, typer.Option(help="What this worker is called in the list of work.")] = "",
+    processes: Annotated[int, typer.Option(min=1, max=64, help="Processes for one clip; or start more workers.")] = 1,
     once: Annotated[bool, typer.Option("--once", help="Stop when nothing waits any more.")] = False,
 ) -> None:
     """Take a team's long work, piece by piece, until stopped with Ctrl+C."""
@@ -95,4 +96,4 @@ def worker(
     from waxtwin.library.team.address import Address
     from waxtwin.library.team.work import work
 
-    work(Address.of(address), clips, name or node() or "worker", wait=not once)
+    work(Address.of(address), clips, name or node() or "worker", wait=not once, processes=processes)

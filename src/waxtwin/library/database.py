@@ -39,15 +39,14 @@ class Database(Protocol):
         """What a session of this thread works on."""
         ...
 
-    def in_turn(self, session: Session) -> None:
-        """Wait until nobody else writes into the journal, so that its entries are numbered as they come about."""
-
-    def now(self, session: Session) -> str:
-        """The instant, ISO in UTC, by the clock that all who share it go by."""
+    def in_turn(self, session: Session) -> str:
+        """Wait until nobody else writes into the journal, so that its entries are numbered as they come about; the
+        instant then, ISO in UTC, by the clock that all who share it go by.
+        """
         ...
 
-    def tell(self, session: Session, change: int) -> None:
-        """Tell the others of a change, once it is kept."""
+    def noted(self, change: int) -> None:
+        """An entry was written into the journal, and is kept when the transaction is."""
 
     def close(self) -> None:
         """Let go of it."""

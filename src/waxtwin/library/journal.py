@@ -108,13 +108,13 @@ class Journal:
 
     def _write(self, session: Session, label: str, rows: list[dict[str, Any]]) -> None:
         who = self._database
-        who.in_turn(session)
+        at = who.in_turn(session)
         self._refuse_stale(session, rows)
         session.execute(delete(ChangeRow).where(ChangeRow.undone, ChangeRow.person == who.person))
-        row = ChangeRow(at=who.now(session), label=label, rows=rows, person=who.person, client=who.client)
+        row = ChangeRow(at=at, label=label, rows=rows, person=who.person, client=who.client)
         session.add(row)
         session.flush()
-        who.tell(session, row.id)
+        who.noted(row.id)
 
     # others --------------------------------------------------------------------------------------------------------
     def catch_up(self, session: Session) -> list[Change]:
@@ -172,7 +172,6 @@ class Journal:
             for entry in reversed(row.rows) if back else row.rows:
                 _restore(session, entry["table"], entry["id"], entry["before" if back else "after"])
             session.execute(update(ChangeRow).where(ChangeRow.id == found.id).values(undone=back))
-            self._database.tell(session, found.id)
         session.expire_all()
         return found
 

@@ -105,14 +105,11 @@ class LocalDatabase:
         """What a session works on."""
         return self.engine
 
-    def in_turn(self, session: Session) -> None:
+    def in_turn(self, _: Session) -> str:
         """Nobody else is there."""
-
-    def now(self, _: Session) -> str:
-        """By this machine's clock."""
         return datetime.now(UTC).isoformat()
 
-    def tell(self, session: Session, change: int) -> None:
+    def noted(self, change: int) -> None:
         """There is nobody to tell."""
 
     def close(self) -> None:

@@ -72,7 +72,7 @@ KINDS = {
     kind.id: kind
     for kind in (
         Kind("landmarks", "Find landmarks", _landmarks, ("profile", "figures")),
-        Kind("profile", "Look what it is like", _profile),
+        Kind("profile", "Get ready for finding twins", _profile),
         Kind("figures", "Work out figures", _figures),
         Kind("blend", "Blend", _blend),
     )

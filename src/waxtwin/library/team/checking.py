@@ -78,7 +78,7 @@ def _role(connection: Connection) -> Point:
     who = connection.scalar(text("select session_user"))
     if not mine:
         return Point(False, f"{who} has none of the roles {', '.join(ROLES)}: “grant {ANALYST} to {who}”.")
-    return Point(True, f"{who} may {' and '.join(_MAY[role] for role in mine)}.")
+    return Point(True, f"{who} may {', '.join(_MAY[role] for role in mine)}.")
 
 
 def _share(folder: Path, uid: str) -> Point:

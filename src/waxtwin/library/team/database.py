@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import threading
 import uuid
 from collections.abc import Iterator
@@ -76,21 +75,16 @@ class TeamDatabase:
         return getattr(self._here, "connection", None) or self.engine
 
     # the journal ----------------------------------------------------------------------------------------------------
-    def in_turn(self, session: Session) -> None:
-        """Wait for the others that are just writing; within a larger change that is done at its end."""
-        if not self._within:
-            session.execute(text("select pg_advisory_xact_lock(:turn)"), {"turn": _TURN})
+    def in_turn(self, session: Session) -> str:
+        """Wait for the others that are just writing; within a larger change that is done at its end. The instant is by
+        the server's clock: those of the machines differ.
+        """
+        return str(session.scalar(_NOW if self._within else _NOW_IN_TURN, {"turn": _TURN}))
 
-    def now(self, session: Session) -> str:
-        """By the server's clock: those of the machines differ."""
-        return str(session.scalar(_NOW))
-
-    def tell(self, session: Session, change: int) -> None:
-        """Whoever listens hears of it when the transaction is kept."""
+    def noted(self, change: int) -> None:
+        """Whoever listens hears of it from the server when the transaction is kept."""
         if self._within:
             self._here.changes.append(change)
-        else:
-            session.execute(_TELL, {"channel": CHANNEL, "said": json.dumps({"id": change, "client": self.client})})
 
     @property
     def _within(self) -> bool:
@@ -112,10 +106,7 @@ class TeamDatabase:
                     self._here.connection = None
                 connection.execute(text("select pg_advisory_xact_lock(:turn)"), {"turn": _TURN})
                 for change in changes:
-                    number = connection.scalar(_RENUMBER, {"id": change})
-                    connection.execute(
-                        _TELL, {"channel": CHANNEL, "said": json.dumps({"id": number, "client": self.client})}
-                    )
+                    connection.execute(_RENUMBER, {"id": change})
         except DBAPIError as fault:
             raise self.fault_of(fault, "The change could not be kept, and nothing was altered") from None
 
@@ -152,10 +143,11 @@ class TeamDatabase:
         """They are the operator's affair, who is told so."""
 
 
-_NOW = text("select to_char(clock_timestamp() at time zone 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS.US\"+00:00\"')")
-_TELL = text("select pg_notify(:channel, :said)")
+_INSTANT = "to_char(clock_timestamp() at time zone 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS.US\"+00:00\"')"
+_NOW = text(f"select {_INSTANT} where :turn > 0")
+_NOW_IN_TURN = text(f"with turn as materialized (select pg_advisory_xact_lock(:turn)) select {_INSTANT} from turn")
 _RENUMBER = text(
-    "update change set id = nextval(pg_get_serial_sequence('change', 'id')) where id = :id returning id"
+    "update change set id = nextval(pg_get_serial_sequence('change', 'id')) where id = :id"
 )  # fmt: skip
 
 

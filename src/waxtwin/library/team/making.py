@@ -12,7 +12,7 @@ from sqlalchemy.exc import DBAPIError
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.schema import HEAD, migrations
 from waxtwin.library.team.address import SCHEMA, Address
-from waxtwin.library.team.database import engine_for, refuse_old_server
+from waxtwin.library.team.database import CHANNEL, engine_for, refuse_old_server
 from waxtwin.library.team.faults import fault_of
 from waxtwin.library.team.share import claim
 from waxtwin.library.team.tables import TEAM
@@ -93,15 +93,21 @@ def _make_queue(connection: Connection) -> None:
         raw = connection.connection.driver_connection
         assert raw is not None
         raw.execute(SchemaManager.get_schema())
-    connection.execute(text(_NOTES))
+    for statement in _NOTES:
+        connection.execute(text(statement))
 
 
-_NOTES = """
-    create table if not exists job_note (
+_NOTES = (
+    """create table if not exists job_note (
         job bigint primary key references procrastinate_jobs(id) on delete cascade,
         by text not null, share double precision, says text not null, since timestamptz not null
-    )
-"""
+    )""",
+    f"""create or replace function tell_change() returns trigger language plpgsql as $$
+        begin perform pg_notify('{CHANNEL}', new.client); return new; end $$""",
+    "drop trigger if exists tell_change on change",
+    """create trigger tell_change after insert or update of undone on change
+        for each row execute function tell_change()""",
+)
 
 
 def _grant(connection: Connection) -> None:

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import json
 import threading
 from collections.abc import Callable
-from contextlib import suppress
 from time import monotonic
 
 import psycopg
@@ -61,13 +59,8 @@ class Watch:
         asked = monotonic()
         while not self._stop.is_set():
             heard = [*connection.notifies(timeout=_LISTENS)]
-            if any(self._is_others(one.payload) for one in heard):
+            if any(one.payload != self._client for one in heard):
                 self._changed()
             if monotonic() - asked > _ASKS:
                 connection.execute("select 1")
                 asked = monotonic()
-
-    def _is_others(self, said: str) -> bool:
-        with suppress(ValueError, AttributeError):
-            return bool(json.loads(said).get("client") != self._client)
-        return True

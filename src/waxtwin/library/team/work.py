@@ -186,13 +186,14 @@ _NOTE = text("""
 
 def work(
     address: Address, clips: Path | None, name: str, *, wait: bool = True, patience: float = _PATIENCE,
-    tell: Callable[[str], object] = print,
+    processes: int = 1, tell: Callable[[str], object] = print,
 ) -> None:  # fmt: skip
     """Take work until told to stop, or with `wait` off until there is none; `patience` s without a sign of life of
-    another worker make its work anybody's. Raises LibraryError.
+    another worker make its work anybody's; a clip is looked through in `processes`. Raises LibraryError.
     """
-    from waxtwin.capture.pose import missing_model
+    from waxtwin.capture.pose import missing_model, use_processes
 
+    use_processes(processes)
     if lacking := missing_model():
         raise LibraryError(lacking)
     library = Library(TeamDatabase(address, clips))

@@ -169,7 +169,11 @@ class KeptPair(QObject):
         from waxtwin.library.pairs import MOST_TWINS, change_pair
 
         kept = self.desk.pair.kept
-        if kept is None or key in (kept.athlete, kept.twin, *kept.others):
+        if kept is None:
+            self._tell("The pair on the desk is not kept, so no further twin can be laid beside it.")
+            return
+        if key in (kept.athlete, kept.twin, *kept.others):
+            self._tell("This throw lies on the desk already.")
             return
         if len(kept.others) >= MOST_TWINS - 1:
             self._tell(f"There are {MOST_TWINS} twins on the desk already; take one off first (menu Pair).")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QDialog, QFormLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from waxtwin.core.errors import WaxTwinError
@@ -134,6 +134,13 @@ class TeamDialog(QDialog):
         self._lines = [label(f"{_SIGNS[one.good]}  {one.says}", role=_ROLES[one.good], wrap=True) for one in found]
         for line in self._lines:
             self._found.addWidget(line)
+        QTimer.singleShot(0, self._grow)
+
+    def _grow(self) -> None:
+        """Make room for everything that was found, once it is dressed."""
+        layout = self.layout()
+        if layout is not None:
+            self.resize(self.width(), max(self.height(), layout.totalHeightForWidth(self.width())))
 
     def _join(self) -> None:
         if self._keep_password():

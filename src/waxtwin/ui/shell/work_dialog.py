@@ -2,8 +2,18 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QDialog, QGridLayout, QLabel, QProgressBar, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import (
+    QDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QProgressBar,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from waxtwin.library.jobs.queue import FAILED, RUNS, Standing
 from waxtwin.ui.model.wording import left_words
@@ -29,6 +39,7 @@ class WorkDialog(QDialog):
         column.addWidget(self.says)
         self._area = QScrollArea()
         self._area.setWidgetResizable(True)
+        self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._area.setAccessibleName("pieces of work")
         column.addWidget(self._area, 1)
         column.addLayout(close_row(self))
@@ -63,40 +74,52 @@ class WorkDialog(QDialog):
 
     def _fill_rows(self, found: list[Standing]) -> None:
         page, self.buttons, self._bars = QWidget(), {}, {}
-        grid = QGridLayout(page)
-        grid.setHorizontalSpacing(14)
-        grid.setColumnStretch(1, 1)
-        for row, one in enumerate(found[:_MOST]):
-            self._fill_row(grid, row, one)
-        grid.setRowStretch(grid.rowCount(), 1)
+        column = QVBoxLayout(page)
+        column.setSpacing(8)
+        for one in found[:_MOST]:
+            column.addWidget(self._make_card(one))
+        column.addStretch(1)
         self._area.setWidget(page)
 
-    def _fill_row(self, grid: QGridLayout, row: int, one: Standing) -> None:
-        grid.addWidget(label(f"{_SIGNS.get(one.state, '○')}  {one.kind}", bold=one.state == RUNS), row, 0)
-        about = one.about + (f"\n{one.says}" if one.says else "")
-        grid.addWidget(label(about, role="thread" if one.says else "", wrap=True), row, 1)
+    def _make_card(self, one: Standing) -> QFrame:
+        card = QFrame()
+        card.setObjectName("card")
+        row = QHBoxLayout(card)
+        row.setContentsMargins(14, 8, 14, 8)
+        words = QVBoxLayout()
+        words.setSpacing(2)
+        words.addWidget(label(f"{_SIGNS.get(one.state, '○')}  {one.kind}", bold=one.state == RUNS))
+        words.addWidget(label(one.about, role="soft", wrap=True))
+        if one.says:
+            words.addWidget(label(one.says, role="thread", wrap=True))
+        row.addLayout(words, 1)
+        row.addLayout(self._make_state(one))
+        if one.state == FAILED:
+            row.addWidget(self._make_button("Try again", one))
+        row.addWidget(self._make_button("Put away" if one.state == FAILED else "Stop", one))
+        return card
+
+    def _make_state(self, one: Standing) -> QVBoxLayout:
+        state = QVBoxLayout()
         if one.state == RUNS:
-            bar = QProgressBar()
+            bar, words = QProgressBar(), label("", role="soft")
             bar.setRange(0, 100)
             bar.setTextVisible(False)
-            bar.setFixedWidth(110)
+            bar.setFixedWidth(200)
             bar.setAccessibleName(f"{one.kind}, {one.about}")
-            grid.addWidget(bar, row, 2)
-            words = label("", role="soft")
-            grid.addWidget(words, row, 3)
             self._bars[one.id] = bar, words
-        else:
-            grid.addWidget(label("failed" if one.state == FAILED else "waits", role="soft"), row, 2)
-        if one.state == FAILED:
-            self._add(grid, row, 4, "Try again", one)
-        self._add(grid, row, 5, "Put away" if one.state == FAILED else "Stop", one)
+            state.addWidget(bar)
+            state.addWidget(words)
+        elif one.state != FAILED:
+            state.addWidget(label("waits", role="soft"))
+        return state
 
-    def _add(self, grid: QGridLayout, row: int, place: int, words: str, one: Standing) -> None:
+    def _make_button(self, words: str, one: Standing) -> QPushButton:
         button = QPushButton(words)
         do = self._queue.again if words == "Try again" else self._queue.cancel
         button.clicked.connect(lambda: do(one))
         self.buttons[words, one.id] = button
-        grid.addWidget(button, row, place)
+        return button
 
 
 def _summary(found: list[Standing]) -> str:

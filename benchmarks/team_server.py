@@ -1,4 +1,4 @@
-"""A PostgreSQL server of the tests' own, in a folder that goes again: nothing of the system's is touched."""
+"""A PostgreSQL server of one's own, in a folder that goes again: nothing of the system's is touched."""
 
 from __future__ import annotations
 
