@@ -32,14 +32,17 @@ from waxtwin.library.team.address import Address
 from waxtwin.library.team.database import TeamDatabase
 from waxtwin.library.team.making import create
 from waxtwin.library.team.work import TeamQueue, work
-from waxtwin.library.throws import set_tags
+from waxtwin.library.throws import set_fields, set_tags
 
 DEMO = Path(__file__).parent.parent / "src" / "waxtwin" / "assets" / "demo"
 PEOPLE, RATE, SECONDS, MANY, KILLS, CLIPS = 10, 5.0, 120.0, 10_000, 100, 6
 
 
+_LABELS = text("select label from change where person ~ '^p[0-9]$'")
+
+
 # what the children do
-def change_on(url: str, name: str, seconds: float) -> None:
+def change_on(url: str, name: str, seconds: float, what: str) -> None:
     """Change throws drawn by chance, RATE times a second; every change that was kept is told, with its milliseconds."""
     address, draw = replace(Address.of(url), user=name), random.Random(name)
     with closing(Library(TeamDatabase(address))) as library:
@@ -55,7 +58,7 @@ def change_on(url: str, name: str, seconds: float) -> None:
             while True:
                 began = time.perf_counter()
                 try:
-                    set_tags(library, [draw.choice(keys)], f"{name}-{os.getpid()}-{n}", on=True)
+                    _change(library, draw.choice(keys), f"{name}-{os.getpid()}-{n}", what)
                     break
                 except StaleChangeError:  # somebody was quicker: look again, then do it
                     stale += 1
@@ -64,6 +67,14 @@ def change_on(url: str, name: str, seconds: float) -> None:
                 json.dumps([f"{name}-{os.getpid()}-{n}", round(1000 * (time.perf_counter() - began), 2), stale]),
                 flush=True,
             )
+
+
+def _change(library: Library, key: int, label: str, what: str) -> None:
+    """A note, which others write over, too, or a tag, which stays."""
+    if what == "notes":
+        set_fields(library, key, label, notes=label)
+    else:
+        set_tags(library, [key], label, on=True)
 
 
 def work_on(url: str, name: str, wait: str) -> None:
@@ -92,11 +103,21 @@ class Hall:
         with closing(self.open()) as library:
             for name in ("wren-tollander", "ines-corvane", "juno-wexcombe", "pell-ardmoor"):
                 finish(bring(library, DEMO / f"{name}.csv"))
+        self.add_throws(100)
         for n in range(PEOPLE):
             self.server.sql(f"create role p{n} login in role waxtwin_analyst")
 
     def open(self) -> Library:
         return Library(TeamDatabase(self.address))
+
+    def add_throws(self, count: int) -> None:
+        """Further throws, called more-N, with the tracks of those that are there."""
+        rest = "recorded, screening, notes, extra, origin, track, track_from, added, athlete_id, session_id"
+        self.server.sql(
+            f"insert into waxtwin.delivery (title, {rest}) select 'more-' || n, {rest}"
+            f" from waxtwin.delivery, generate_series(1, {count // 4}) n where title not like 'more-%'",
+            self.address.database,
+        )
 
     def close(self) -> None:
         self.server.close()
@@ -104,10 +125,10 @@ class Hall:
 
 def crowd(hall: Hall, seconds: float) -> list[float]:
     """Ten people at once: nothing lost, nothing doubled; the milliseconds of every change."""
-    children = [_child("change", hall.address, f"p{n}", seconds) for n in range(PEOPLE)]
+    children = [_child("change", hall.address, f"p{n}", seconds, "notes") for n in range(PEOPLE)]
     told = [json.loads(line) for child in children for line in child.communicate()[0].splitlines()]
     with closing(hall.open()) as library, library.reading() as session:
-        kept = list(session.scalars(text("select name from tag")))
+        kept = list(session.scalars(_LABELS))
     promised = [one[0] for one in told]
     times = [one[1] for one in told]
     print(f"\n{PEOPLE} people, {RATE:.0f} changes a second each, {seconds:.0f} s: {len(told)} changes, "
@@ -119,12 +140,7 @@ def crowd(hall: Hall, seconds: float) -> list[float]:
 
 def long_list(hall: Hall) -> float:
     """Opening and listing MANY throws over the loopback, ms."""
-    hall.server.sql(
-        "insert into waxtwin.delivery (athlete_id, session_id, title, recorded, screening, notes, extra, origin, track,"
-        " track_from, added) select athlete_id, session_id, title || '-' || n, recorded, screening, notes, extra,"
-        f" origin, track, track_from, added from waxtwin.delivery, generate_series(1, {MANY // 4}) n",
-        hall.address.database,
-    )  # fmt: skip
+    hall.add_throws(MANY)
     times = []
     for _ in range(5):
         with closing(hall.open()) as library:
@@ -133,7 +149,7 @@ def long_list(hall: Hall) -> float:
                 count = len(entries(session))
             times.append(1000 * (time.perf_counter() - began))
     print(f"\nlist of {count} throws: {np.median(times):.0f} ms (budget 400)")
-    hall.server.sql("delete from waxtwin.delivery where title ~ '-[0-9]+$' and id > 8", hall.address.database)
+    hall.server.sql(f"delete from waxtwin.delivery where title like 'more-%' and id > {100 + 4}", hall.address.database)
     return float(np.median(times)) / count
 
 
@@ -217,7 +233,9 @@ def kills(hall: Hall, times: int) -> None:
 
 def _start(name: str, hall: Hall) -> subprocess.Popen[str]:
     return (
-        _child("change", hall.address, name, 10_000) if name[0] == "p" else _child("work", hall.address, name, "wait")
+        _child("change", hall.address, name, 10_000, "tags")
+        if name[0] == "p"
+        else _child("work", hall.address, name, "wait")
     )
 
 
@@ -276,7 +294,7 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    children = {"change": lambda url, name, seconds: change_on(url, name, float(seconds)), "work": work_on}
+    children = {"change": lambda url, name, seconds, what: change_on(url, name, float(seconds), what), "work": work_on}
     if len(sys.argv) > 2 and sys.argv[1] in children:
         try:
             children[sys.argv[1]](*sys.argv[2:])

@@ -64,11 +64,11 @@ class TeamServer:
     def url(self, database: str, user: str = "postgres") -> str:
         return f"postgresql://{user}@127.0.0.1:{self.port}/{database}"
 
-    def database(self, template: str = "template1") -> str:
+    def database(self, template: str = "template1", owner: str = "postgres") -> str:
         """A new database; its name."""
         self._databases += 1
         name = f"d{self._databases}"
-        self.sql(f"create database {name} template {template}")
+        self.sql(f"create database {name} template {template} owner {owner}")
         return name
 
 

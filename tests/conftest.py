@@ -155,9 +155,11 @@ def team_demo(team_server, demo_library, tmp_path_factory) -> tuple[str, Path]:
     from waxtwin.library.team.copying import to_team
     from waxtwin.library.team.making import create
 
-    made, share = team_server.database(), tmp_path_factory.mktemp("share")
-    create(Address.of(team_server.url(made)), share)
-    finish(to_team(demo_library, Address.of(team_server.url(made))))
+    team_server.sql("create role lanterns_owner login createrole")  # nobody in particular, as an academy's owner is
+    made, share = team_server.database(owner="lanterns_owner"), tmp_path_factory.mktemp("share")
+    address = Address.of(team_server.url(made, "lanterns_owner"))
+    create(address, share)
+    finish(to_team(demo_library, address))
     return made, share
 
 

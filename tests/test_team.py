@@ -25,6 +25,7 @@ from waxtwin.library.team.copying import to_folder, to_team
 from waxtwin.library.team.database import TeamDatabase
 from waxtwin.library.team.making import create
 from waxtwin.library.team.watch import Watch
+from waxtwin.library.team.work import TeamQueue
 from waxtwin.library.throws import fetch, set_fields, set_tags
 
 
@@ -134,7 +135,10 @@ def test_erased_is_gone_for_everybody_and_the_rest_of_the_journal_stays(person, 
     clips = [clip.path for clip in fetch(orla, mine.id).clips]
     set_fields(orla, mine.id, "A note", notes="private-marker")
     set_fields(tib, 1, "A note", notes="kept")
-    erase(tib, mine.athlete_id)
+    with closing(TeamQueue(tib)) as queue:
+        queue.ask("profile", {"throw": mine.id})
+        erase(tib, mine.athlete_id)
+        assert queue.standings() == []
     assert not any(path.exists() for path in clips) and orla.next_undo() is None
     with tib.reading() as session:
         rows = session.execute(text("select rows::text from change")).scalars().all()

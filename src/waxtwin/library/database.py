@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from contextlib import AbstractContextManager
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
@@ -44,6 +45,9 @@ class Database(Protocol):
         instant then, ISO in UTC, by the clock that all who share it go by.
         """
         ...
+
+    def forget_work(self, session: Session, throws: Collection[int]) -> None:
+        """Take off what waits to be worked on of throws that are about to be erased."""
 
     def noted(self, change: int) -> None:
         """An entry was written into the journal, and is kept when the transaction is."""

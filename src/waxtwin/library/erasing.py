@@ -135,6 +135,7 @@ def _erase_rows(library: Library, athlete_id: int) -> None:
             for blend in _blends_of(session, row):
                 _erase_throw(session, blend)
             mine = {throw.id for throw in row.deliveries}
+            library.database.forget_work(session, mine)
             for pair in session.scalars(select(PairRow)):
                 pair.others = [key for key in pair.others if key not in mine]
             session.delete(row)

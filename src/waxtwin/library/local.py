@@ -8,7 +8,7 @@ import os
 import re
 import shutil
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from contextlib import closing, contextmanager, suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -108,6 +108,9 @@ class LocalDatabase:
     def in_turn(self, _: Session) -> str:
         """Nobody else is there."""
         return datetime.now(UTC).isoformat()
+
+    def forget_work(self, session: Session, throws: Collection[int]) -> None:
+        """Nothing waits in the database."""
 
     def noted(self, change: int) -> None:
         """There is nobody to tell."""

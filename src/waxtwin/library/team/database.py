@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 import uuid
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from time import time
@@ -81,6 +81,10 @@ class TeamDatabase:
         """
         return str(session.scalar(_NOW if self._within else _NOW_IN_TURN, {"turn": _TURN}))
 
+    def forget_work(self, session: Session, throws: Collection[int]) -> None:
+        """What waits, runs or failed of these throws goes, too."""
+        session.execute(_FORGET, {"throws": [*throws]})
+
     def noted(self, change: int) -> None:
         """Whoever listens hears of it from the server when the transaction is kept."""
         if self._within:
@@ -143,6 +147,7 @@ class TeamDatabase:
         """They are the operator's affair, who is told so."""
 
 
+_FORGET = text("delete from procrastinate_jobs where (args -> 'asked' ->> 'throw')::int = any(:throws)")
 _INSTANT = "to_char(clock_timestamp() at time zone 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS.US\"+00:00\"')"
 _NOW = text(f"select {_INSTANT} where :turn > 0")
 _NOW_IN_TURN = text(f"with turn as materialized (select pg_advisory_xact_lock(:turn)) select {_INSTANT} from turn")
