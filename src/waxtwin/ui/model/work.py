@@ -36,5 +36,9 @@ class Runner(Protocol):
         called once however it ends.
         """
 
+    def under_way(self) -> list[tuple[str, float, float | None]]:
+        """Long work by name, how far it is (0 to 1), and how many seconds it still takes where that can be told."""
+        ...
+
     def cancel(self, name: str) -> None:
         """Stop work at its next step; nothing of it is delivered."""

@@ -9,13 +9,17 @@ from PySide6.QtCore import QObject, Signal
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.steps import Steps
-from waxtwin.library.jobs.queue import Asked, Standing
-from waxtwin.ui.model.local_queue import LocalQueue
+from waxtwin.library.jobs.queue import RUNS, Asked, Standing
+from waxtwin.ui.model.local_queue import HERE, JOB, LocalQueue
+from waxtwin.ui.model.wording import progress_words
 from waxtwin.ui.model.work import Runner
 from waxtwin.ui.shared.open_library import OpenLibrary
 
 if TYPE_CHECKING:
     from waxtwin.library.team.work import TeamQueue
+
+
+_BY_HAND = -1_000_000  # numbers of what was begun by hand are below it
 
 
 class WorkQueue(QObject):
@@ -31,6 +35,7 @@ class WorkQueue(QObject):
             jobs, lambda: library.store, changed=self.changed.emit, announce=library.announce, say=self.said.emit,
             named=library.name_of,
         )  # fmt: skip
+        self._by_hand: dict[str, int] = {}
         self._team: TeamQueue | None = None
         self._of_team: list[Standing] = []
         self._has_workers = False
@@ -83,7 +88,16 @@ class WorkQueue(QObject):
     @property
     def standings(self) -> list[Standing]:
         """What runs, waits and failed: here, and as far as it was read, by the team."""
-        return [*self._here.standings(), *self._of_team]
+        return [*self._begun_by_hand(), *self._here.standings(), *self._of_team]
+
+    def _begun_by_hand(self) -> list[Standing]:
+        """What was begun elsewhere in the window, and is waited for there: a film, a report, an import."""
+        found = []
+        for name, share, left in self._jobs.under_way():
+            if name != JOB:
+                number = self._by_hand.setdefault(name, _BY_HAND - len(self._by_hand))
+                found.append(Standing(number, progress_words(name, None), "", RUNS, HERE, share, left))
+        return found
 
     def refresh(self) -> None:
         """Read anew how the team's work stands."""
@@ -104,7 +118,11 @@ class WorkQueue(QObject):
 
     def cancel(self, one: Standing) -> None:
         """Stop a piece of work, or put it away."""
-        if one.id < 0:
+        by_hand = next((name for name, number in self._by_hand.items() if number == one.id), "")
+        if by_hand:
+            self._jobs.cancel(by_hand)
+            self.changed.emit()
+        elif one.id < 0:
             self._here.cancel(one.id)
         else:
             self._at_team(lambda team: team.cancel(one.id))

@@ -29,8 +29,8 @@ _PAPER_MARGIN = 18.0  # mm
 
 
 def titles() -> list[str]:
-    """Titles of the pages: where to start, how to film, one a room, devices, keys."""
-    return ["Start", FILMING, *(room.title for room in rooms.ROOMS), "Devices", KEYS]
+    """Titles of the pages: where to start, how to film, one a room, devices, teams, keys."""
+    return ["Start", FILMING, *(room.title for room in rooms.ROOMS), "Devices", "Team", KEYS]
 
 
 class HelpDialog(QDialog):

@@ -30,6 +30,10 @@ LONG = frozenset({"landmarks", "landmarks beside", "people", "bursts", "steady",
                   "queued work"})  # fmt: skip
 
 
+def _is_long(name: str) -> bool:
+    return name in LONG or name.startswith("write ")
+
+
 @dataclass(frozen=True)
 class _Result(Generic[T]):
     value: T
@@ -45,6 +49,7 @@ class _Ticket(Generic[T]):
         self.stop = Event()
         self.done, self.failed, self.undelivered, self.over = done, failed, undelivered, over
         self.first: tuple[float, float] | None = None
+        self.share = 0.0
 
     def run(self, work: Callable[[], Steps[T]], tell: Callable[[float], object]) -> _Result[T] | Exception | None:
         """Work until the result, a fault, or until it is stopped (None)."""
@@ -107,7 +112,7 @@ class Jobs(QObject):
         self.cancel(name)
         ticket = _Ticket(done, failed, undelivered, over)
         self._tickets[name] = ticket
-        pool = self._long if name in LONG or name.startswith("write ") else self._pool
+        pool = self._long if _is_long(name) else self._pool
         pool.submit(self._run, name, work, ticket)
 
     def cancel(self, name: str) -> None:
@@ -134,6 +139,13 @@ class Jobs(QObject):
         spent, done = monotonic() - began, share - from_share
         return spent / done * (1 - share) if spent > 1.0 and done > 0 else None
 
+    def under_way(self) -> list[tuple[str, float, float | None]]:
+        """Long work by name, how far it is, and how many seconds it still takes."""
+        return [
+            (name, ticket.share, self.remaining(name, ticket.share))
+            for name, ticket in self._tickets.items() if _is_long(name)
+        ]  # fmt: skip
+
     @property
     def busy(self) -> bool:
         """Whether any job is under way."""
@@ -151,7 +163,8 @@ class Jobs(QObject):
         self._arrived.emit(name, ticket, end)
 
     def _show(self, name: str, ticket: object, share: float) -> None:
-        if self._tickets.get(name) is ticket:
+        if isinstance(ticket, _Ticket) and self._tickets.get(name) is ticket:
+            ticket.share = share
             self.progressed.emit(name, share)
 
     def _deliver(self, name: str, ticket: _Ticket[T], end: _Result[T] | Exception | None) -> None:

@@ -55,8 +55,7 @@ class WorkDialog(QDialog):
 
     def _tick(self) -> None:
         self._queue.refresh()
-        if any(one.state == RUNS for one in self._queue.standings):
-            self.fill()
+        self.fill()
 
     def fill(self) -> None:
         """Show how everything stands now; rows are made anew only where others are there, so that no press is lost."""
