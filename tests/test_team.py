@@ -11,7 +11,9 @@ from PySide6.QtWidgets import QDialog
 from sqlalchemy import text
 
 from conftest import DEMO
+from films import film
 from waxtwin.core.steps import finish
+from waxtwin.formats.files import FormatError
 from waxtwin.library.catalogue import entries
 from waxtwin.library.erasing import erase
 from waxtwin.library.faults import LibraryError, ServerAwayError, StaleChangeError
@@ -147,6 +149,17 @@ def test_erased_is_gone_for_everybody_and_the_rest_of_the_journal_stays(person, 
         set_athlete_facts(orla, mine.athlete_id, {"name": "Back again"})
     with pytest.raises(LibraryError, match="not in the library any more"):
         erase(orla, mine.athlete_id)
+
+
+def test_files_are_for_the_teams_group_and_clips_are_never_left_where_they_were(person, tmp_path):
+    orla = person("orla")
+    clip = film(tmp_path / "phone.mp4", count=20)
+    with pytest.raises(FormatError, match=r"phone\.mp4: a team's library holds copies of its clips"):
+        bring_one(orla, clip, link=True)
+    key = bring_one(orla, clip).key
+    kept = fetch(orla, key).clips[0].path
+    assert kept.parent == orla.folder / "clips" and kept.stat().st_mode & 0o777 == 0o660
+    assert [one.name for one in kept.parent.iterdir() if "part" in one.name] == []
 
 
 # there and back ---------------------------------------------------------------------------------------------------

@@ -46,6 +46,9 @@ class Database(Protocol):
         """
         ...
 
+    def protect(self, path: Path) -> None:
+        """Let those in who work with the library, and nobody else."""
+
     def forget_work(self, session: Session, throws: Collection[int]) -> None:
         """Take off what waits to be worked on of throws that are about to be erased."""
 

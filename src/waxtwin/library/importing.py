@@ -210,15 +210,18 @@ def take_clip(library: Library, place: Path, *, link: bool) -> NewClip:
     facts = clip_facts(place)
     digest = _hash_of(place)
     said = asdict(facts) | {"size": list(facts.size)}
+    if link and library.database.shared:
+        raise FormatError(place, "a team's library holds copies of its clips; import it without leaving it where it is")
     if link:
         return NewClip(digest, _linkable(place), True, plain(place.name), said)
     target = Path(CLIP_FOLDER) / f"{digest[:16]}{place.suffix.lower()}"
     whole = library.folder / target
     if not whole.is_file():
-        part = whole.with_suffix(".part")
+        part = whole.with_suffix(f".{library.database.client}part")  # somebody else may be bringing the same
         try:
             make_file(part)
             shutil.copyfile(place, part)
+            library.database.protect(part)
             part.replace(whole)
         except OSError as fault:
             part.unlink(missing_ok=True)

@@ -109,6 +109,10 @@ class LocalDatabase:
         """Nobody else is there."""
         return datetime.now(UTC).isoformat()
 
+    def protect(self, path: Path) -> None:
+        """For its owner alone."""
+        close(path)
+
     def forget_work(self, session: Session, throws: Collection[int]) -> None:
         """Nothing waits in the database."""
 

@@ -1,4 +1,6 @@
-"""Files that only their owner may read: people's likeness and health lie in a library, whatever the umask says."""
+"""Files that only their owner, or a team, may read: people's likeness and health lie in a library, whatever the umask
+says.
+"""
 
 from __future__ import annotations
 
@@ -8,6 +10,7 @@ from contextlib import suppress
 from pathlib import Path
 
 _FOLDER, _FILE = 0o700, 0o600
+_TEAM_FOLDER, _TEAM_FILE = 0o2770, 0o660  # what is made in such a folder belongs to its group, too
 
 
 def make_folder(path: Path) -> None:
@@ -24,9 +27,17 @@ def make_file(path: Path) -> None:
 
 def close(path: Path) -> None:
     """Take everybody else's rights away; a file system without rights is left as it is."""
-    wanted = _FOLDER if path.is_dir() else _FILE
+    _give(path, _FOLDER if path.is_dir() else _FILE)
+
+
+def share(path: Path) -> None:
+    """Let the group of a team's folder in, and nobody else."""
+    _give(path, _TEAM_FOLDER if path.is_dir() else _TEAM_FILE)
+
+
+def _give(path: Path, wanted: int) -> None:
     with suppress(OSError):
-        if path.stat().st_mode & 0o777 != wanted:
+        if path.stat().st_mode & 0o7777 != wanted:
             path.chmod(wanted)
 
 

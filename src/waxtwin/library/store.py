@@ -24,7 +24,7 @@ from waxtwin.library.faults import LibraryError, StaleChangeError
 from waxtwin.library.journal import Change, Journal
 from waxtwin.library.layout import CLIPS
 from waxtwin.library.local import LocalDatabase
-from waxtwin.library.private import below, close
+from waxtwin.library.private import below
 from waxtwin.library.records import ChangeRow, ClipRow, Content, DeliveryRow
 from waxtwin.library.small import sweep_small
 from waxtwin.library.talks import sweep_voices
@@ -87,7 +87,7 @@ class Library:
         known = self.clip_files()
         for file in below(self.folder / CLIPS):
             if f"{CLIPS}/{file.name}" in known:
-                close(file)
+                self.database.protect(file)
             else:
                 with suppress(OSError):
                     file.unlink()
@@ -182,6 +182,15 @@ class Library:
         """Empty the journal: what was done so far can no longer be undone."""
         with self.quietly() as session:
             session.execute(delete(ChangeRow))
+
+    # files ---------------------------------------------------------------------------------------------------------
+    def folder_for(self, name: str) -> Path:
+        """A folder below the library's, made when it is not there. Raises OSError."""
+        folder = self.folder / name
+        if not folder.is_dir():
+            folder.mkdir(parents=True, exist_ok=True)
+            self.database.protect(folder)
+        return folder
 
     # contents ------------------------------------------------------------------------------------------------------
     def put(self, session: Session, data: bytes) -> str:

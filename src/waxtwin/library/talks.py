@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session
 from waxtwin.formats.talk import SUFFIX, Talk, read_talk, write_talk
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.layout import VOICES
-from waxtwin.library.private import below, close, make_folder
+from waxtwin.library.private import below
 from waxtwin.library.records import ChangeRow, TalkRow
 
 if TYPE_CHECKING:
@@ -80,12 +80,10 @@ def _kept(row: TalkRow) -> KeptTalk | None:
 # voices -------------------------------------------------------------------------------------------------------------
 def voices_in(library: Library) -> Path:
     """Where a library's voices lie. Raises LibraryError."""
-    folder = library.folder / VOICES
     try:
-        make_folder(folder)
+        return library.folder_for(VOICES)
     except OSError as fault:
         raise LibraryError(f"{library.folder.name}: the library cannot be written ({fault.strerror})") from None
-    return folder
 
 
 def new_voice(library: Library) -> Path:
@@ -148,7 +146,7 @@ def take_talk(library: Library, throws: tuple[int, int], source: Path) -> None:
         target = new_voice(library)
         try:
             shutil.copyfile(source.parent / name, target)
-            close(target)
+            library.database.protect(target)
         except OSError:
             continue
         names[name] = target.name

@@ -15,6 +15,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from waxtwin.library.faults import LibraryError, ServerAwayError
+from waxtwin.library.private import share
 from waxtwin.library.schema import HEAD
 from waxtwin.library.team.address import Address
 from waxtwin.library.team.faults import fault_of
@@ -80,6 +81,10 @@ class TeamDatabase:
         the server's clock: those of the machines differ.
         """
         return str(session.scalar(_NOW if self._within else _NOW_IN_TURN, {"turn": _TURN}))
+
+    def protect(self, path: Path) -> None:
+        """For the group that the folder belongs to."""
+        share(path)
 
     def forget_work(self, session: Session, throws: Collection[int]) -> None:
         """What waits, runs or failed of these throws goes, too."""

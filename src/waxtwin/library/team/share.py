@@ -6,7 +6,8 @@ import json
 from pathlib import Path
 
 from waxtwin.library.faults import LibraryError
-from waxtwin.library.layout import CLIPS
+from waxtwin.library.layout import CLIPS, SMALL, VOICES
+from waxtwin.library.private import share
 
 _NOTE = "waxtwin-team.json"
 
@@ -14,14 +15,19 @@ _NOTE = "waxtwin-team.json"
 def claim(folder: Path, uid: str) -> None:
     """Make a folder the clips' folder of a team. Raises LibraryError where it is another's, or cannot be written."""
     try:
-        folder.mkdir(parents=True, exist_ok=True)
+        if not folder.is_dir():
+            folder.mkdir(parents=True)
+            share(folder)
         known = _owner(folder)
         if known not in (None, uid):
             raise LibraryError(f"{folder}: this folder holds the clips of another team's library")
-        (folder / CLIPS).mkdir(exist_ok=True)
+        for name in (CLIPS, VOICES, SMALL):
+            (folder / name).mkdir(exist_ok=True)
+            share(folder / name)
         if known is None:
             part = folder / f"{_NOTE}.part"
             part.write_text(json.dumps({"library": uid}) + "\n", encoding="utf-8")
+            share(part)
             part.replace(folder / _NOTE)
     except OSError as fault:
         raise LibraryError(f"{folder}: the folder for clips cannot be used ({fault.strerror})") from None

@@ -89,7 +89,7 @@ class SmallPictures(QObject):
 
 def _picture(library: Library, key: int) -> QImage | None:
     """A throw's picture as it was kept, or made anew."""
-    from waxtwin.library.private import close, make_folder
+    from waxtwin.library.layout import SMALL
     from waxtwin.library.small import small_place
     from waxtwin.library.throws import fetch
 
@@ -104,9 +104,9 @@ def _picture(library: Library, key: int) -> QImage | None:
         return None
     if made is not None:
         with suppress(OSError):
-            make_folder(path.parent)
+            library.folder_for(SMALL)
             for before in path.parent.glob(f"{key}-*.jpg"):
                 before.unlink(missing_ok=True)
             made.save(str(path), "jpg", 90)  # type: ignore[call-overload]
-            close(path)
+            library.database.protect(path)
     return made
