@@ -59,6 +59,9 @@ def test_undo_is_each_ones_own_and_refuses_what_was_changed_since(person):
     set_tags(tib, [2], "cold day", on=True)
     assert (orla.next_undo().label, tib.next_undo().label) == ("A note", "Tag “cold day”")
     orla.undo()
+    with pytest.raises(StaleChangeError, match="orla changed this"):
+        set_fields(tib, 1, "A note", notes="tib's")  # that it is undone was not seen yet
+    assert [one.label for one in tib.catch_up()] == ["A note"]
     assert fetch(orla, 1).sidecar.notes != "orla's" and "cold day" in listed(orla)[1].tags + listed(orla)[0].tags
     assert orla.redo() is not None and tib.next_redo() is None
     tib.catch_up()

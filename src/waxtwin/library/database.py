@@ -52,6 +52,10 @@ class Database(Protocol):
     def forget_work(self, session: Session, throws: Collection[int]) -> None:
         """Take off what waits to be worked on of throws that are about to be erased."""
 
+    def number_of(self, session: Session, change: int) -> int:
+        """The number that a change gets when it is undone or done again: a new one where others must hear of it."""
+        ...
+
     def noted(self, change: int) -> None:
         """An entry was written into the journal, and is kept when the transaction is."""
 

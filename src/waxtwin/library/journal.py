@@ -131,24 +131,24 @@ class Journal:
     def _refuse_stale(self, session: Session, rows: Sequence[Mapping[str, Any]]) -> None:
         if self._seen is None or not self._database.shared:
             return
-        other = self._others(session, self._seen, _touched(rows))
+        other = self._others(session, self._seen, rows)
         if other is not None:
             raise StaleChangeError(f"{_said(other)}; your change was not kept: look again.")
 
-    def _others(self, session: Session, since: int, touched: set[tuple[str, Any]]) -> ChangeRow | None:
-        """The last change after another one, by another program, of one of these rows."""
+    def _others(self, session: Session, since: int, rows: Sequence[Mapping[str, Any]]) -> ChangeRow | None:
+        """The last change after another one, made, undone or done again by another program, of one of these rows."""
         wanted = select(ChangeRow).where(ChangeRow.id > since, ChangeRow.client != self._database.client)
-        for row in session.scalars(wanted.where(~ChangeRow.undone).order_by(ChangeRow.id.desc())):
-            if touched & _touched(row.rows):
-                return row
-        return None
+        touched = _touched(rows)
+        found = session.scalars(wanted.order_by(ChangeRow.id.desc()))
+        return next((row for row in found if touched & _touched(row.rows)), None)
 
     # undo ----------------------------------------------------------------------------------------------------------
     def latest(self, session: Session, *, undone: bool) -> Change | None:
         """The change of this person's that undo (or redo) would take next."""
         if self._database.read_only:
             return None
-        order = ChangeRow.id.asc() if undone else ChangeRow.id.desc()
+        # where others must hear of it, what is undone gets a new number
+        order = ChangeRow.id.asc() if undone and not self._database.shared else ChangeRow.id.desc()
         wanted = select(ChangeRow).where(ChangeRow.undone == undone, ChangeRow.person == self._database.person)
         row = session.scalars(wanted.order_by(order).limit(1)).first()
         return None if row is None else _change(row)
@@ -165,13 +165,16 @@ class Journal:
                 return None
             row = session.get_one(ChangeRow, found.id)
             if self._database.shared:
-                other = self._others(session, found.id, _touched(row.rows))
+                other = self._others(session, found.id, row.rows)
                 if other is not None and other.person != self._database.person:
                     doing = "undone" if back else "done again"
                     raise StaleChangeError(f"{_said(other)} since, so “{row.label}” cannot be {doing}.")
             for entry in reversed(row.rows) if back else row.rows:
                 _restore(session, entry["table"], entry["id"], entry["before" if back else "after"])
-            session.execute(update(ChangeRow).where(ChangeRow.id == found.id).values(undone=back))
+            session.execute(
+                update(ChangeRow).where(ChangeRow.id == found.id)
+                .values(undone=back, client=self._database.client, id=self._database.number_of(session, found.id))
+            )  # fmt: skip
         session.expire_all()
         return found
 

@@ -90,6 +90,10 @@ class TeamDatabase:
         """What waits, runs or failed of these throws goes, too."""
         session.execute(_FORGET, {"throws": [*throws]})
 
+    def number_of(self, session: Session, _: int) -> int:
+        """A new one: whoever has caught up with the old one must hear of it."""
+        return int(session.scalar(_NEXT) or 0)
+
     def noted(self, change: int) -> None:
         """Whoever listens hears of it from the server when the transaction is kept."""
         if self._within:
@@ -152,6 +156,7 @@ class TeamDatabase:
         """They are the operator's affair, who is told so."""
 
 
+_NEXT = text("select nextval(pg_get_serial_sequence('change', 'id'))")
 _FORGET = text("delete from procrastinate_jobs where (args -> 'asked' ->> 'throw')::int = any(:throws)")
 _INSTANT = "to_char(clock_timestamp() at time zone 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS.US\"+00:00\"')"
 _NOW = text(f"select {_INSTANT} where :turn > 0")

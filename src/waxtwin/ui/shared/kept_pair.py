@@ -67,7 +67,7 @@ class KeptPair(QObject):
         stored, library = self.desk.pair.stored, self.library.store
         self._pending, self._keys = None, None
         keys = [one.key for side in ("athlete", "twin") if (one := stored.get(side)) is not None]
-        if library is None or len(keys) < 2 or keys[0] is None or keys[1] is None:
+        if library is None or library.database.read_only or len(keys) < 2 or keys[0] is None or keys[1] is None:
             self.desk.pair.set_kept(None)
             return
         from waxtwin.library.pairs import change_pair, open_pair
