@@ -312,6 +312,47 @@ def test_a_window_on_a_teams_library_shows_what_others_do_and_keeps_a_gesture_wh
     assert "held" in next(one for one in listed(tib) if one.id == 1).tags
 
 
+def test_a_library_of_an_older_program_is_brought_up_to_date_by_its_owner(team_server, tmp_path):
+    from alembic import command
+
+    from waxtwin.library.schema import migrations
+    from waxtwin.library.team.database import engine_for
+
+    address = Address.of(team_server.url(team_server.database()))
+    assert "a library was made" in create(address, tmp_path / "share")
+    engine, config = engine_for(address), migrations()
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.downgrade(config, "0008")
+    engine.dispose()
+    with pytest.raises(LibraryError, match="runs “waxtwin team create” again"):
+        TeamDatabase(address)
+    assert "is brought up to date" in create(address, tmp_path / "share")
+    assert "is up to date" in create(address, tmp_path / "share")
+    Library(TeamDatabase(address)).close()
+
+
+def test_a_password_goes_into_the_key_ring_and_nowhere_else(desk_window, monkeypatch):
+    ring = {}
+    monkeypatch.setattr("keyring.set_password", lambda service, name, said: ring.update({(service, name): said}))
+    monkeypatch.setattr("keyring.get_password", lambda service, name: ring.get((service, name)))
+    app = desk_window(demo=False)
+    app.do("team")
+    dialog = app.intake.team
+    dialog.address.setText("postgresql://orla@127.0.0.1:1/lanterns")
+    dialog.password.setText("hush-0815")
+    dialog.look.click()
+    assert dialog.password.text() == "" and list(ring.values()) == ["hush-0815"]
+    address = Address.of(dialog.address.text())
+    assert address.parameters["password"] == "hush-0815" and "hush" not in str(address) + repr(address)
+    monkeypatch.setattr("keyring.set_password", lambda *_: (_ for _ in ()).throw(RuntimeError("locked")))
+    dialog.password.setText("hush-0816")
+    dialog.join.click()
+    assert dialog.isVisible() and "has no key ring that could hold the password" in dialog.says[0]
+    assert "hush" not in " ".join(dialog.says)
+    dialog.reject()
+
+
 def test_no_password_is_in_any_message(team_address, monkeypatch):
     monkeypatch.setenv("PGPASSWORD", "hush-0815")
     with pytest.raises(LibraryError) as fault:

@@ -15,6 +15,7 @@ _HERE = ("", "localhost", "127.0.0.1", "::1")
 _TLS = ("require", "verify-ca", "verify-full")
 _ASKED = ("sslmode", "sslrootcert", "service", "passfile")
 _KEY_RING = "Wax Twin"
+_known: dict[str, str | None] = {}  # what the key ring said, by address
 
 
 @dataclass(frozen=True)
@@ -86,12 +87,15 @@ class Address:
         return URL.create("postgresql+psycopg")
 
     def _password(self) -> str | None:
-        """The password that this desktop's key ring holds, where there is one."""
-        with suppress(Exception):  # no key ring, a locked one, one that needs a desktop: the usual places are left
-            import keyring
+        """The password that this desktop's key ring holds, where there is one; asked once, for it may ask somebody."""
+        name = str(self)
+        if name not in _known:
+            _known[name] = None
+            with suppress(Exception):  # no key ring, a locked one, one that needs a desktop: the usual places are left
+                import keyring
 
-            return keyring.get_password(_KEY_RING, str(self))
-        return None
+                _known[name] = keyring.get_password(_KEY_RING, name)
+        return _known[name]
 
     def keep_password(self, password: str) -> None:
         """Put a password into this desktop's key ring. Raises LibraryError."""
@@ -99,6 +103,7 @@ class Address:
             import keyring
 
             keyring.set_password(_KEY_RING, str(self), password)
+            _known[str(self)] = password
         except Exception:  # noqa: BLE001 - key rings fail in ways of their own
             raise LibraryError(
                 "this desktop has no key ring that could hold the password; put it into PostgreSQL's password file "
