@@ -19,8 +19,9 @@ _BY_STATE = {
     "53300": "{where}: the server has no room for another connection; try again in a minute",
 }  # fmt: skip
 _BY_WORDS = (
-    ("password authentication failed", "28P01"), ("no password supplied", "28P01"), ("pg_hba.conf", "28000"),
-    ("does not exist", "3D000"), ("too many", "53300"), ("remaining connection slots", "53300"),
+    ("certificate", "tls"), ('role "', "28000"), ("password authentication failed", "28P01"),
+    ("no password supplied", "28P01"), ("pg_hba.conf", "28000"), ('" does not exist', "3D000"), ("too many", "53300"),
+    ("remaining connection slots", "53300"), ("SSL", "tls"),
 )  # fmt: skip
 _STALE = {
     "23505": "Somebody kept the same at the same moment; your change was not kept: look again.",
@@ -39,11 +40,9 @@ def fault_of(fault: BaseException, where: str, otherwise: str) -> LibraryError:
     if state in _STALE:
         return StaleChangeError(_STALE[state])
     if state is None and isinstance(origin, psycopg.OperationalError):
-        if "role" in words and "does not exist" in words:
-            state = "28000"
-        state = state or next((known for part, known in _BY_WORDS if part in words), None)
-        if state is None and ("SSL" in words or "certificate" in words):
-            return LibraryError(f"{where}: the server offers no TLS that can be trusted, and nothing is sent without")
+        state = next((known for part, known in _BY_WORDS if part in words), None)
+    if state == "tls":
+        return LibraryError(f"{where}: the server offers no TLS that can be trusted, and nothing is sent without")
     if state in _BY_STATE:
         return LibraryError(_BY_STATE[state].format(where=where))
     if isinstance(origin, psycopg.OperationalError) and (state is None or state in _AWAY):
