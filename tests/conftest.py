@@ -288,6 +288,9 @@ WORKED = Worked()
 @pytest.fixture
 def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable]:
     """Opens a furnished window; closes it and its threads at the end. `explained` also works out the gap."""
+    from PySide6.QtCore import Qt
+    from PySide6.QtWidgets import QApplication
+
     from waxtwin.ui.model.settings import Settings
     from waxtwin.ui.shared.open_library import demo_folder
     from waxtwin.ui.shell.start import open_app
@@ -301,6 +304,8 @@ def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable
     monkeypatch.setattr("waxtwin.report.pdf.pdf", WORKED.pdf)
     monkeypatch.setattr("waxtwin.capture.frames._AHEAD", 6)  # of two clips in every window that few look through
     shutil.copytree(demo_library, demo_folder())
+
+    QApplication.setEffectEnabled(Qt.UIEffect.UI_General, False)  # where things are is asked at once
 
     def make(demo: bool = True, wait: bool = True, explained: bool = False):
         if not explained:  # half a second in every window, and only the Gap room's tests ask for it

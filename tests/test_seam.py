@@ -2,6 +2,7 @@
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QApplication
 
 from conftest import DEMO
 from waxtwin.core.stops import ORDER
@@ -50,6 +51,26 @@ def test_clicking_a_stitch_holds_both_sides(desk_window, qtbot):
     desk.clock.pull("all")
     for stop in desk.pair.stops():
         assert seam.event_x("athlete", stop) == pytest.approx(seam.event_x("twin", stop), abs=0.5)
+
+
+def test_a_stitch_that_is_pulled_tight_moves_there_unless_no_motion_is_wanted(desk_window, qtbot):
+    app = desk_window()
+    app.go_to("Pair")
+    seam, clock = app.pair.seam, app.desk.clock
+    app.do("hold_release")
+    before = seam.event_x("twin", "peak_knee")
+    clock.pull("all")
+    there = seam.event_x("twin", "peak_knee")
+    assert abs(there - before) > 5 and there == pytest.approx(seam.event_x("athlete", "peak_knee"), abs=0.5)
+    clock.pull("one")
+    QApplication.setEffectEnabled(Qt.UIEffect.UI_General, True)
+    clock.pull("all")
+    assert abs(seam.event_x("twin", "peak_knee") - before) < abs(there - before) / 2
+    seen = []
+    qtbot.waitUntil(
+        lambda: seen.append(seam.event_x("twin", "peak_knee")) or abs(seen[-1] - there) < 0.01, timeout=3000
+    )
+    assert any(min(before, there) + 1 < x < max(before, there) - 1 for x in seen)
 
 
 def test_scrubbing_the_rail(desk_window, qtbot):

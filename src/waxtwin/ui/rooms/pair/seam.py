@@ -19,6 +19,7 @@ from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import key_of, stop_words
 from waxtwin.ui.rooms.pair.seam_axis import SeamAxis, between_neighbours, set_by_hand
+from waxtwin.ui.rooms.pair.seam_motion import Pull
 from waxtwin.ui.rooms.pair.seam_paint import (
     paint_lozenge,
     paint_phase,
@@ -57,7 +58,7 @@ class Seam(QWidget):
         self._drag: _Drag | None = None
         self._scrubbing = False
         self._ringed = False
-        self._axis = SeamAxis(desk)
+        self._axis, self._hung, self._pull = SeamAxis(desk), desk.clock.alignment, Pull(self)
         self._still: tuple[tuple[object, ...], tuple[object, ...], QPixmap] | None = None
         self._over: tuple[str, str] | None = None
         self.setMouseTracking(True)
@@ -72,7 +73,9 @@ class Seam(QWidget):
 
     def _measure(self, topic: Topic) -> None:
         """Other stops: another axis; other twins: another height."""
-        self._axis.forget()
+        if topic == Topic.ALIGNMENT:
+            self._pull.begin(self._axis, self._hung)
+        self._axis, self._hung = SeamAxis(self.desk), self.desk.clock.alignment
         if topic in (Topic.PAIR, Topic.OTHERS):
             self.setMinimumHeight(_HEIGHT + _PITCH * len(self.desk.pair.others))
             self._still = None
@@ -80,7 +83,11 @@ class Seam(QWidget):
     # geometry ------------------------------------------------------------------------------------------------------
     def x_of(self, time: float) -> float:
         """Where an instant of the athlete's clock lies, in pixels."""
-        return self._axis.x_of(time, self.width())
+        return self._pull.of_athlete(self._axis.x_of(time, self.width()), time, self.width())
+
+    def _twin_x(self, time: float) -> float:
+        x = self._axis.x_of(self.desk.clock.alignment.to_athlete(time), self.width())
+        return self._pull.of_twin(x, time, self.width())
 
     def time_at(self, x: float) -> float:
         """The instant of the athlete's clock at a pixel."""
@@ -89,7 +96,7 @@ class Seam(QWidget):
     def event_x(self, side: str, stop: str) -> float:
         """Where a stop's stitch ends on a rail, in pixels."""
         time = self._event_time(side, stop)
-        return self.x_of(time if side == "athlete" else self.desk.clock.alignment.to_athlete(time))
+        return self.x_of(time) if side == "athlete" else self._twin_x(time)
 
     def rail_y(self, side: str) -> float:
         """The middle of a rail, in pixels."""
@@ -130,7 +137,7 @@ class Seam(QWidget):
         results = (pair.contrast or pair.analysis(pair.lead_side), self.desk.clock.alignment)
         state = (
             self.desk.clock.stop, self.desk.pair.landing, self.width(), self.height(), self._over, drag and drag.time,
-            theme().name, self.desk.clock.tie, self.desk.pair.ties,
+            theme().name, self.desk.clock.tie, self.desk.pair.ties, self._pull.share,
         )  # fmt: skip
         held = self._still
         if held is None or held[0][0] is not results[0] or held[0][1] is not results[1] or held[1] != state:
@@ -168,9 +175,9 @@ class Seam(QWidget):
         assert analysis is not None
         y = self.rail_y(side)
         ends = [float(t) for t in analysis.motion.times[[0, -1]]]
+        x0, x1 = map(self._twin_x if side == "twin" else self.x_of, ends)
         if side == "twin":
             ends = [self.desk.clock.alignment.to_athlete(t) for t in ends]
-        x0, x1 = self.x_of(ends[0]), self.x_of(ends[1])
         ticks = [self.x_of(float(at)) for at in np.arange(np.ceil(ends[0] / _TICK) * _TICK, ends[1], _TICK)]
         paint_rail(painter, (x0, x1), y, side, [self.event_x(side, s) for s in self.desk.pair.stops()], ticks)
 
@@ -190,11 +197,9 @@ class Seam(QWidget):
         xa, xt = self.event_x("athlete", stop), self.event_x("twin", stop)
         ya, yt = self.rail_y("athlete"), self.rail_y("twin")
         held = stop == self.desk.clock.stop
-        thread = colour("thread")
-        path = QPainterPath(QPointF(xa, ya))
-        middle = (ya + yt) / 2
+        path, middle = QPainterPath(QPointF(xa, ya)), (ya + yt) / 2
         path.cubicTo(QPointF(xa, middle), QPointF(xt, middle), QPointF(xt, yt))
-        pen = QPen(thread, 3.0 if held else 1.8)
+        pen = QPen(colour("thread"), 3.0 if held else 1.8)
         if not held:
             pen.setDashPattern([4.5, 2.6])
         pen.setCapStyle(Qt.PenCapStyle.RoundCap)
@@ -218,8 +223,8 @@ class Seam(QWidget):
 
     def _tie_ends(self, tie: Tie) -> tuple[QPointF, QPointF]:
         """Where a tied moment lies on the athlete's and the twin's rail."""
-        xt = self.x_of(self.desk.clock.alignment.to_athlete(tie.twin))
-        return QPointF(self.x_of(tie.athlete), self.rail_y("athlete")), QPointF(xt, self.rail_y("twin"))
+        ours, theirs = self.x_of(tie.athlete), self._twin_x(tie.twin)
+        return QPointF(ours, self.rail_y("athlete")), QPointF(theirs, self.rail_y("twin"))
 
     def _tie_at(self, at: QPointF) -> Tie | None:
         """The tied moment whose thread lies under a point between the rails."""
@@ -248,12 +253,11 @@ class Seam(QWidget):
         paint_lozenge(painter, QPointF(x, y), size, asked=asked, by_hand=set_by_hand(analysis, stop))
 
     def _paint_interval(self, painter: QPainter, side: str, time: float, spread: float, y: float) -> None:
-        low, high = time - spread, time + spread
-        if side == "twin":
-            low, high = self.desk.clock.alignment.to_athlete(low), self.desk.clock.alignment.to_athlete(high)
+        x_of = self.x_of if side == "athlete" else self._twin_x
+        low, high = x_of(time - spread), x_of(time + spread)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour("thread", 60))
-        painter.drawRoundedRect(QRectF(self.x_of(low), y - 3.5, self.x_of(high) - self.x_of(low), 7), 3, 3)
+        painter.drawRoundedRect(QRectF(low, y - 3.5, high - low, 7), 3, 3)
 
     def _paint_labels(self, painter: QPainter) -> None:
         """Stop names above the athlete's rail, in two rows where they would touch."""
@@ -304,7 +308,7 @@ class Seam(QWidget):
                 painter.drawLine(QPointF(x, self.rail_y(side) - 8), QPointF(x, self.rail_y(side) + 8))
         for side in self.desk.pair.measured_sides:
             time = self.desk.clock.time_of(side)
-            x = self.x_of(time if side == "athlete" else self.desk.clock.alignment.to_athlete(time))
+            x = self.x_of(time) if side == "athlete" else self._twin_x(time)
             y = self.rail_y(side)
             paint_playhead(painter, QPointF(x, y), side)
 

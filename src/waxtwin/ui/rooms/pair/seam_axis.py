@@ -38,15 +38,11 @@ def set_by_hand(analysis: Analysis | None, stop: str) -> bool:
 
 
 class SeamAxis:
-    """Instants of the athlete's clock to pixels of a width, and back; laid anew when it is forgotten or wider."""
+    """Instants of the athlete's clock to pixels of a width, and back; laid anew when that is another."""
 
     def __init__(self, desk: Desk) -> None:
         self._desk = desk
         self._laid: tuple[int, list[float], list[float]] | None = None
-
-    def forget(self) -> None:
-        """The stops are others."""
-        self._laid = None
 
     def x_of(self, time: float, width: int) -> float:
         """Where an instant lies, in pixels."""
