@@ -12,7 +12,9 @@ from PySide6.QtWidgets import (
     QAbstractItemView,
     QAbstractSlider,
     QAbstractSpinBox,
+    QApplication,
     QComboBox,
+    QDialog,
     QLabel,
     QLineEdit,
     QPlainTextEdit,
@@ -72,11 +74,39 @@ def is_known(control: QWidget) -> bool:
     return bool(found.text(QAccessible.Text.Name)) and found.role() != QAccessible.Role.Client
 
 
+class Looked:
+    """What was found wrong in windows that were looked at."""
+
+    def __init__(self):
+        self.nameless, self.faint, self.words = set(), {}, 0
+
+    def at(self, name: str, part: QWidget, window: QWidget) -> None:
+        picture = window.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+        for widget in filter(QWidget.isVisible, part.findChildren(QWidget)):
+            by_hand = isinstance(widget, CONTROLS) and widget.focusPolicy() != Qt.FocusPolicy.NoFocus
+            if by_hand and not isinstance(widget.parentWidget(), WITHIN) and not is_known(widget):
+                self.nameless.add((name, type(widget).__name__, type(widget.parentWidget()).__name__))
+            worded = isinstance(widget, QLabel | QAbstractButton) and widget.isEnabled() and widget.text()
+            if worded and whole(widget):
+                self.words += 1
+                found = contrast(widget, window, picture)
+                if found < LEAST:
+                    self.faint[theme.theme().name, name, widget.text()[:40]] = round(float(found), 2)
+
+
 def test_every_control_has_a_name_and_every_word_is_readable(desk_window, monkeypatch):
     monkeypatch.setattr("waxtwin.ui.rooms.report.flow.ReportFlow.preview", lambda flow: None)  # its pages are paper
     app = desk_window(explained=True)
     app.prepare.bring(app.library.find("wren-tollander"))
-    nameless, faint, looked_at = set(), {}, 0
+    looked = Looked()
+    opened = {
+        "settings": lambda: app.do("settings"), "team": lambda: app.do("team"), "work": lambda: app.do("work"),
+        "keys": lambda: app.do("keys"), "about": lambda: app.do("about"), "eye checks": lambda: app.do("eye_list"),
+        "arm": app.plan.flow.ask_note, "speeds": app.plan.flow.ask_speeds, "sensor": app.plan.flow.ask_arm_sensor,
+        "limits": app.plan.flow.ask_limits, "catalogue": lambda: app.plan.flow.show_catalogue(None),
+        "schools": app.gap.flow.show_schools, "twins": lambda: app.bench.flow.find_twin(4),
+        "athlete": lambda: app.bench.flow.edit_athlete(1),
+    }  # fmt: skip
     try:
         for name, title in product(("light", "dark"), app.rooms):
             if theme.theme().name != name:
@@ -84,25 +114,18 @@ def test_every_control_has_a_name_and_every_word_is_readable(desk_window, monkey
                 app.desk.view.redress()
             app.go_to(title)
             settle(app, quiet=0.1)
-            picture = app.window.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
-            for widget in filter(QWidget.isVisible, app.rooms[title].findChildren(QWidget)):
-                by_hand = isinstance(widget, CONTROLS) and widget.focusPolicy() != Qt.FocusPolicy.NoFocus
-                if by_hand and not isinstance(widget.parentWidget(), WITHIN) and not is_known(widget):
-                    nameless.add((title, type(widget).__name__, type(widget.parentWidget()).__name__))
-                if (
-                    isinstance(widget, QLabel | QAbstractButton)
-                    and widget.isEnabled()
-                    and widget.text()
-                    and whole(widget)
-                ):
-                    looked_at += 1
-                    found = contrast(widget, app.window, picture)
-                    if found < LEAST:
-                        faint[name, title, widget.text()[:40]] = round(float(found), 2)
+            looked.at(title, app.rooms[title], app.window)
+        for title, open_it in opened.items():  # in the same colours as the rooms
+            open_it()
+            settle(app, quiet=0.1)
+            dialogs = [one for one in QApplication.topLevelWidgets() if isinstance(one, QDialog) and one.isVisible()]
+            assert len(dialogs) == 1, title
+            looked.at(title, dialogs[0], dialogs[0])
+            dialogs[0].reject()
     finally:
         theme.apply("light")
-    assert not nameless
-    assert not faint and looked_at > 300
+    assert not looked.nameless
+    assert not looked.faint and looked.words > 450
 
 
 def test_stages_and_seam_tell_where_they_are(desk_window, qtbot):

@@ -57,6 +57,7 @@ class AboutDialog(QDialog):
         column.addWidget(said)
         self.parts = [("Wax Twin", __version__, "Apache-2.0", _own_licence()), *_SHIPPED, *packages()]
         self.table = QTableWidget(len(self.parts), 3)
+        self.table.setAccessibleName("parts and their licences")
         self.table.setHorizontalHeaderLabels(["Part", "Version", "Licence"])
         self.table.verticalHeader().hide()
         self.table.setShowGrid(False)

@@ -66,6 +66,7 @@ class SchoolsDialog(QDialog):
         self.first = self._make_first(pair)
         for table, words in ((self.stances, "What it acts on"), (self.topics, "Where schools differ"),
                              (self.compare, "Side by side"), (self.first, "This pair")):  # fmt: skip
+            table.setAccessibleName(words)
             self.tabs.addTab(table, words)
         self.tabs.setTabEnabled(self.tabs.indexOf(self.first), bool(pair))
         self.tabs.setTabToolTip(
@@ -166,6 +167,7 @@ class SchoolsDialog(QDialog):
             weight.setValue(stance.weight)
             self.stances.setItem(n, 0, _cell(title))
             for k, widget in enumerate((acts, weight, why), start=1):
+                widget.setAccessibleName(f"{_STANCES[k]}: {title}")
                 widget.setEnabled(school.own)
                 self.stances.setCellWidget(n, k, widget)
             self._rows[name] = (acts, weight, why)
@@ -177,6 +179,7 @@ class SchoolsDialog(QDialog):
             self.topics.insertRow(n)
             self.topics.setRowHeight(n, 36)
             line = QLineEdit(school.topics.get(name, ""))
+            line.setAccessibleName(title)
             line.setReadOnly(not school.own)
             line.setCursorPosition(0)
             line.setToolTip(line.text())

@@ -54,6 +54,7 @@ class CatalogueDialog(QDialog):
         left = QVBoxLayout()
         self.search = QLineEdit()
         self.search.setPlaceholderText("Find a task")
+        self.search.setAccessibleName("search")
         self.search.textChanged.connect(lambda _: self._list())
         left.addWidget(self.search)
         self.list = QListWidget()
