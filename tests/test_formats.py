@@ -191,10 +191,12 @@ def test_sidecar_cannot_point_outside_its_folder(tmp_path):
 # the library ------------------------------------------------------------------------------------------------------
 def test_demo_is_complete():
     files = sources(DEMO)
-    assert [file.stem for file in files if file.stem[-1].isalpha()] == sorted(SINGLES)
+    singles = [file.stem for file in files if file.stem[-1].isalpha() and not file.stem.startswith("yarrow")]
+    assert singles == sorted(SINGLES)
     for file in files:
         stored = load(file)
-        assert not analyse(stored.delivery).warnings
+        said = analyse(stored.delivery).warnings
+        assert not said if file.stem in SINGLES else all("120 frames a second" in one for one in said)
     for file in (file for file in files if file.stem in SINGLES):
         stored = load(file)
         assert {c.view for c in stored.clips} == {"open side", "front"}

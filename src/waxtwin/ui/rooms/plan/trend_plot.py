@@ -73,7 +73,7 @@ class Trend(QWidget):
             self._draw_sensed(plot, [one for one in arm.sensed if one.kind == kind], kind)
             self._mark(plot, plans, "", 1.0)
         for row, height in enumerate(_HEIGHTS):
-            self.plots.ci.layout.setRowStretchFactor(row, height)
+            self.plots.ci.layout.setRowStretchFactor(row, height if self.plots.ci.getItem(row, 0) is not None else 0)
 
     def _add(self, row: int, first: pg.PlotItem | None, days: Sequence[str]) -> pg.PlotItem:
         plot = self.plots.addPlot(row=row, col=0)
