@@ -14,7 +14,7 @@ from films import film
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.importing import bring_one
 from waxtwin.library.jobs.kinds import KINDS, Kind
-from waxtwin.library.jobs.queue import FAILED, RUNS, WAITS
+from waxtwin.library.jobs.standing import FAILED, RUNS, WAITS
 from waxtwin.library.preparing import preparation_of
 from waxtwin.library.profiles import missing
 from waxtwin.library.team.work import TeamQueue, work

@@ -13,11 +13,9 @@ from sqlalchemy import select
 from waxtwin.core.arm_sensor import LONGEST, ArmReading
 from waxtwin.core.readings import READ, LiveThrow, Reading
 from waxtwin.formats.sheets import iso_day, read_sheet
-from waxtwin.library.faults import LibraryError
-from waxtwin.library.records import Athlete, ThrowingSession
-from waxtwin.library.session_log import ARM_SENSOR, throw_document
+from waxtwin.library.records import ThrowingSession
+from waxtwin.library.session_log import ARM_SENSOR, keep_run, throw_document
 from waxtwin.library.store import Library
-from waxtwin.library.throws import session_on
 
 _MOST = 1e6  # beyond it, it is no reading
 
@@ -33,15 +31,8 @@ def arm_readings(library: Library, athlete_id: int) -> tuple[ArmReading, ...]:
 
 def set_arm_readings(library: Library, athlete_id: int, days: Mapping[str, Sequence[ArmReading]]) -> None:
     """Keep {ISO day: readings} in the place of what was kept for these days, as one change. Raises LibraryError."""
-    with library.change(f"Arm sensor on {', '.join(sorted(days))[:60]}") as session:
-        athlete = session.get(Athlete, athlete_id)
-        if athlete is None:
-            raise LibraryError("this athlete is not in the library any more")
-        for day, readings in days.items():
-            row = session_on(session, athlete, day)
-            assert row is not None
-            others = [one for one in row.log if not (isinstance(one, dict) and one.get("run") == ARM_SENSOR)]
-            row.log = [*others, *map(_entry, range(len(readings)), readings)]
+    entries = {day: list(map(_entry, range(len(readings)), readings)) for day, readings in days.items()}
+    keep_run(library, athlete_id, "Arm sensor on", ARM_SENSOR, entries)
 
 
 def read_arm_readings(path: Path) -> dict[str, list[ArmReading]]:
@@ -89,7 +80,7 @@ def _throw(text: str) -> int | None:
 def _entry(n: int, reading: ArmReading) -> dict[str, Any]:
     said = Reading(ARM_SENSOR, float(n), READ, reading.value, "")
     return throw_document(LiveThrow(float(n), {ARM_SENSOR: said}), None) | {
-        "run": ARM_SENSOR, "unit": reading.unit, "make": reading.make, "throw": reading.throw,
+        "unit": reading.unit, "make": reading.make, "throw": reading.throw,
     }  # fmt: skip
 
 

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from waxtwin.core.readings import LiveThrow, Reading
+from waxtwin.library.faults import LibraryError
+from waxtwin.library.records import Athlete
+from waxtwin.library.store import Library
+from waxtwin.library.throws import session_on
 
 ARM_SENSOR = "arm sensor"  # a run of the log that holds what a sensor on the arm said, and no throws of its own
 
@@ -22,3 +27,20 @@ def reading_document(one: Reading) -> dict[str, Any]:
     """What a device said as JSON."""
     value = None if one.value is None else round(one.value, 3)
     return {"device": one.device, "at": round(one.at, 3), "state": one.state, "value": value, "note": one.note}
+
+
+def keep_run(
+    library: Library, athlete_id: int, what: str, run: str, days: Mapping[str, Sequence[dict[str, Any]]]
+) -> None:
+    """Keep {ISO day: entries} of a run in the place of what was kept of it on these days, as one change called by
+    `what` it is. Raises LibraryError.
+    """
+    with library.change(f"{what} {', '.join(sorted(days))[:60]}") as session:
+        athlete = session.get(Athlete, athlete_id)
+        if athlete is None:
+            raise LibraryError("this athlete is not in the library any more")
+        for day, entries in days.items():
+            row = session_on(session, athlete, day)
+            assert row is not None
+            others = [one for one in row.log if not (isinstance(one, dict) and one.get("run") == run)]
+            row.log = [*others, *(one | {"run": run} for one in entries)]

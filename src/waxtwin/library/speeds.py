@@ -15,11 +15,9 @@ from waxtwin.core.readings import RADAR, READ, LiveThrow, Reading
 from waxtwin.core.trend import Figures
 from waxtwin.core.units import read_speed
 from waxtwin.formats.sheets import iso_day, read_sheet
-from waxtwin.library.faults import LibraryError
-from waxtwin.library.records import Athlete, ThrowingSession
-from waxtwin.library.session_log import throw_document
+from waxtwin.library.records import ThrowingSession
+from waxtwin.library.session_log import keep_run, throw_document
 from waxtwin.library.store import Library
-from waxtwin.library.throws import session_on
 
 TYPED = "typed"
 _UNITS = {"speed_mps": "m/s", "speed_mph": "mph", "speed_kmh": "km/h", "speed": ""}  # columns of a CSV file
@@ -46,14 +44,8 @@ def typed_speeds(library: Library, athlete_id: int, day: str) -> tuple[float, ..
 
 def set_speeds(library: Library, athlete_id: int, days: Mapping[str, Sequence[float]]) -> None:
     """Keep {ISO day: speeds in m/s} in the place of what was typed for these days. Raises LibraryError."""
-    with library.change(f"Speeds of {', '.join(sorted(days))[:60]}") as session:
-        athlete = session.get(Athlete, athlete_id)
-        if athlete is None:
-            raise LibraryError("this athlete is not in the library any more")
-        for day, speeds in days.items():
-            row = session_on(session, athlete, day)
-            assert row is not None
-            row.log = [*(one for one in row.log if not _is_typed(one)), *map(_entry, range(len(speeds)), speeds)]
+    entries = {day: list(map(_entry, range(len(speeds)), speeds)) for day, speeds in days.items()}
+    keep_run(library, athlete_id, "Speeds of", TYPED, entries)
 
 
 def read_speeds(path: Path, imperial: bool = False) -> dict[str, list[float]]:
@@ -83,7 +75,7 @@ def speed_of(text: str, imperial: bool = False) -> float:
 
 def _entry(n: int, speed: float) -> dict[str, Any]:
     reading = Reading(RADAR, float(n), READ, speed, TYPED)
-    return throw_document(LiveThrow(float(n), {RADAR: reading}), None) | {"run": TYPED}
+    return throw_document(LiveThrow(float(n), {RADAR: reading}), None)
 
 
 def _is_typed(entry: Any) -> bool:

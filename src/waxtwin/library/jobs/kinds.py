@@ -10,7 +10,7 @@ from sqlalchemy import select
 
 from waxtwin.core.steps import Steps
 from waxtwin.library.faults import LibraryError
-from waxtwin.library.jobs.queue import Asked
+from waxtwin.library.jobs.standing import Asked
 from waxtwin.library.layout import BLENDED
 from waxtwin.library.records import DeliveryRow
 from waxtwin.library.store import Library

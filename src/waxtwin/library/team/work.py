@@ -22,7 +22,7 @@ from sqlalchemy.exc import DBAPIError
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.jobs.kinds import KINDS, identity, kind_of
-from waxtwin.library.jobs.queue import FAILED, RUNS, WAITS, Asked, Standing
+from waxtwin.library.jobs.standing import FAILED, RUNS, WAITS, Asked, Standing
 from waxtwin.library.store import Library
 from waxtwin.library.team.address import Address
 from waxtwin.library.team.database import TeamDatabase
@@ -44,7 +44,7 @@ def _app(connector: procrastinate.BaseConnector) -> procrastinate.App:
 
 
 class TeamQueue:
-    """See `Queue`."""
+    """What is asked of a team's workers, and how it stands."""
 
     def __init__(self, library: Library) -> None:
         assert isinstance(library.database, TeamDatabase)
@@ -59,7 +59,7 @@ class TeamQueue:
         self._app.close()
 
     def ask(self, kind: str, asked: Asked, *, urgent: bool = False) -> bool:
-        """Ask for work; False where the same waits already. Raises LibraryError."""
+        """Ask for work, `urgent` before what waits already; False where the same waits. Raises LibraryError."""
         return _ask(self._app, self._library, kind, asked, 10 if urgent else 0)
 
     def standings(self) -> list[Standing]:

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from waxtwin.core.steps import Steps
-from waxtwin.library.jobs.queue import Asked
+from waxtwin.library.jobs.standing import Asked
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.work import Runner

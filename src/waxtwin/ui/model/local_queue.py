@@ -9,7 +9,7 @@ from time import monotonic
 from typing import TYPE_CHECKING
 
 from waxtwin.core.steps import Steps
-from waxtwin.library.jobs.queue import FAILED, RUNS, WAITS, Asked, Standing
+from waxtwin.library.jobs.standing import FAILED, RUNS, WAITS, Asked, Standing
 from waxtwin.ui.model.work import Runner
 
 if TYPE_CHECKING:

@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.steps import Steps
-from waxtwin.library.jobs.queue import RUNS, Asked, Standing
+from waxtwin.library.jobs.standing import RUNS, Asked, Standing
 from waxtwin.ui.model.local_queue import HERE, JOB, LocalQueue
 from waxtwin.ui.model.wording import progress_words
 from waxtwin.ui.model.work import Runner
@@ -59,8 +59,8 @@ class WorkQueue(QObject):
             self.refresh()
         self.changed.emit()
 
-    def ask(self, kind: str, *asked: Asked) -> None:
-        """Ask for pieces of work of one kind, each once."""
+    def ask(self, kind: str, *asked: Asked, urgent: bool = False) -> None:
+        """Ask for pieces of work of one kind, each once; a team's workers do first what is `urgent`."""
         team = self._team
         if team is None or not self._has_workers:
             for one in asked:
@@ -69,7 +69,7 @@ class WorkQueue(QObject):
 
         def work() -> Steps[int]:
             yield 0.1
-            return sum(team.ask(kind, one) for one in asked)
+            return sum(team.ask(kind, one, urgent=urgent) for one in asked)
 
         def done(taken: int) -> None:
             if taken < len(asked):
@@ -79,10 +79,10 @@ class WorkQueue(QObject):
         self._jobs.start("ask for work", work, done, self.said.emit)
 
     def hand_over(self, kind: str, asked: Asked) -> bool:
-        """Ask a team's workers, where there are any; False where the work is to be done here."""
+        """Ask a team's workers for what somebody looks at, where there are any; False where it is to be done here."""
         if self._team is None or not self._has_workers:
             return False
-        self.ask(kind, asked)
+        self.ask(kind, asked, urgent=True)
         return True
 
     @property

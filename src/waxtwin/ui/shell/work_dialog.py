@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from waxtwin.library.jobs.queue import FAILED, RUNS, Standing
+from waxtwin.library.jobs.standing import FAILED, RUNS, Standing
 from waxtwin.ui.model.wording import left_words
 from waxtwin.ui.shared.widgets import close_row, label
 from waxtwin.ui.shared.work_queue import WorkQueue
