@@ -13,6 +13,7 @@ from waxtwin.library.team.database import CHANNEL
 
 _LISTENS = 0.25  # s after which it is looked whether to stop
 _ASKS = 2.0  # s of silence after which the server is asked whether it is there
+_WAITS = 1.0  # s that somebody waits for it to stop
 _AGAIN = 1.0  # s between tries to reach a server that is away
 
 
@@ -32,9 +33,9 @@ class Watch:
         self._thread.start()
 
     def close(self) -> None:
-        """Stop listening."""
+        """Stop listening; a try to reach a server that is away may still end by itself, and tells nobody."""
         self._stop.set()
-        self._thread.join(10)
+        self._thread.join(_WAITS)
 
     def _run(self) -> None:
         lost = False
@@ -42,7 +43,7 @@ class Watch:
             try:
                 with psycopg.connect(**self._address.parameters, autocommit=True) as connection:  # type: ignore[arg-type]
                     connection.execute(f"listen {CHANNEL}")
-                    if lost:
+                    if lost and not self._stop.is_set():
                         lost = False
                         self._back()
                         self._changed()  # what was told meanwhile was not heard
