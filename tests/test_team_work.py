@@ -3,6 +3,7 @@
 import signal
 import time
 
+import av
 import numpy as np
 import pytest
 from benchmarks.team_server import slow_worker
@@ -11,12 +12,15 @@ from sqlalchemy import text
 
 from conftest import DEMO
 from films import film
+from waxtwin.library.catalogue import entries
+from waxtwin.library.erasing import erase
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.importing import bring_one
 from waxtwin.library.jobs.kinds import KINDS, Kind
 from waxtwin.library.jobs.standing import FAILED, RUNS, WAITS
 from waxtwin.library.preparing import preparation_of
 from waxtwin.library.profiles import missing
+from waxtwin.library.talks import keep_talk
 from waxtwin.library.team.work import TeamQueue, work
 from waxtwin.library.throws import fetch, remove
 
@@ -33,6 +37,11 @@ def until(reached, seconds=30.0):
     while not reached():
         assert time.monotonic() - begin < seconds
         time.sleep(0.05)
+
+
+def listed(library):
+    with library.reading() as session:
+        return entries(session)
 
 
 def states(queue):
@@ -127,3 +136,30 @@ def test_a_worker_without_the_model_and_work_of_a_newer_program_are_one_sentence
     monkeypatch.setattr("waxtwin.capture.pose._MODELS", tmp_path)
     with pytest.raises(LibraryError, match="the landmark model is not on this machine"):
         work(team_address, None, "mill", wait=False)
+
+
+def test_a_worker_makes_a_film_in_the_teams_folder_and_it_goes_with_whoever_it_shows(person, queue, team_address):
+    from waxtwin.formats.talk import CARD, Scene, Talk
+    from waxtwin.ui.rooms.talk import film_kind
+    from waxtwin.ui.rooms.talk.film_making import FilmWish
+
+    film_kind.register()
+    orla = person("orla")
+    wren = next(one for one in listed(orla) if one.name == "Wren Tollander")
+    talk = keep_talk(
+        orla, (wren.id, 1), Talk(title="A talk", scenes=(Scene(id="a", kind=CARD, title="Look"),)), "A talk"
+    )
+    asked = film_kind.asked_for(
+        (wren.id, 1), talk, ("Pitcher 7", "The twin"), FilmWish("720", 30), figures=True, imperial=False, theme="light"
+    )
+    assert queue.ask("film", asked) and not queue.ask("film", asked)
+    assert [(one.kind, one.about) for one in queue.standings()] == [("Make a film", "Pitcher 7 beside The twin")]
+    work(team_address, None, "mill", wait=False)
+    assert queue.standings() == []
+    place = film_kind.film_place(orla, asked)
+    with av.open(str(place)) as film_:
+        assert film_.streams.video[0].width == 1280
+    assert place.stat().st_mode & 0o777 == 0o660 and place.with_suffix(".vtt").is_file()
+    queue.ask("film", asked)
+    erase(orla, wren.athlete_id)
+    assert list(place.parent.iterdir()) == [] and queue.standings() == []

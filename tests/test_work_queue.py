@@ -7,6 +7,7 @@ from benchmarks.team_server import slow_worker
 
 from conftest import DEMO
 from films import film
+from waxtwin.formats.talk import CARD, Scene, Talk
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.importing import bring_one
 from waxtwin.library.jobs.kinds import KINDS, Kind
@@ -94,6 +95,19 @@ def test_a_teams_worker_takes_what_the_window_asks_for(desk_window, qtbot, perso
         )
         dialog.buttons["Stop", next(one.id for one in app.work.standings if one.id > 0)].click()
         qtbot.waitUntil(lambda: rows(dialog) == [], timeout=20000)
+        dialog.reject()
+        app.pairs.take_pair(3, 1)
+        qtbot.waitUntil(lambda: app.talk.flow.pair is not None and not app.jobs.busy, timeout=60000)
+        app.talks.begin(Talk(title="A talk", scenes=(Scene(id="a", kind=CARD, title="Look"),)), "A talk")
+        app.go_to("Talk")
+        app.talk.flow.ask_film()
+        asked = app.talk.flow.dialog
+        assert asked.hand.isVisible() and asked.hand.isEnabled()
+        asked.hand.click()
+        assert "A worker makes the film" in app.notice.text and "films" in app.notice.text
+        qtbot.waitUntil(lambda: any(one.kind == "Make a film" for one in app.work.standings), timeout=20000)
+        about = next(one.about for one in app.work.standings if one.kind == "Make a film")
+        assert about == "Pell Ardmoor beside Ines Corvane"
     finally:
         worker.terminate()
         assert worker.wait(20) == 0

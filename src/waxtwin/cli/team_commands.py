@@ -95,5 +95,7 @@ def worker(
 
     from waxtwin.library.team.address import Address
     from waxtwin.library.team.work import work
+    from waxtwin.ui.rooms.talk.film_kind import register
 
+    register()
     work(Address.of(address), clips, name or node() or "worker", wait=not once, processes=processes)

@@ -12,8 +12,8 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from waxtwin.library.faults import LibraryError
-from waxtwin.library.layout import BLEND, BLENDED, VOICES
-from waxtwin.library.private import make_file, settle
+from waxtwin.library.layout import BLEND, BLENDED, FILMS, VOICES
+from waxtwin.library.private import below, make_file, settle
 from waxtwin.library.records import (
     Athlete,
     ChangeRow,
@@ -107,6 +107,8 @@ def _begin(library: Library, athlete_id: int) -> None:
         mine = select(DeliveryRow.id).where(DeliveryRow.athlete_id == athlete_id)
         talks = select(TalkRow.voices).where(TalkRow.athlete_throw.in_(mine) | TalkRow.twin_throw.in_(mine))
         files += [f"{VOICES}/{name}" for voices in session.scalars(talks) for name in voices]
+        shown = set(map(str, session.scalars(mine)))
+    files += [f"{FILMS}/{one.name}" for one in below(library.folder / FILMS) if shown & set(one.name.split("-")[:2])]
     note = _note(library)
     part = _part_of(note)
     try:

@@ -8,7 +8,7 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
 from waxtwin.core.cautions import is_minor
@@ -98,8 +98,7 @@ def not_agreed(library: Library, throws: Sequence[int], today: date) -> list[str
     """
     said = []
     with library.reading() as session:
-        wanted = select(Athlete).join(DeliveryRow).where(DeliveryRow.id.in_(throws)).distinct().order_by(Athlete.name)
-        for row in session.scalars(wanted):
+        for row in session.scalars(_shown_in(throws)):
             if is_minor(row.born, today) and not row.consent_on:
                 said.append(f"{row.name} is under age, and no guardian is noted to have agreed.")
             if row.keep_until and row.keep_until < today.isoformat():
@@ -111,12 +110,17 @@ def agreed(library: Library, throws: Sequence[int], today: date) -> list[str]:
     """What is noted about those under age in these throws for whom somebody agreed, one sentence each."""
     said = []
     with library.reading() as session:
-        wanted = select(Athlete).join(DeliveryRow).where(DeliveryRow.id.in_(throws)).distinct().order_by(Athlete.name)
-        for row in session.scalars(wanted):
+        for row in session.scalars(_shown_in(throws)):
             if is_minor(row.born, today) and row.consent_on:
                 until = f", to be kept until {row.keep_until}" if row.keep_until else ", without a date until when"
                 said.append(f"For {row.name}, {row.guardian or 'a guardian'} agreed on {row.consent_on}{until}.")
     return said
+
+
+def _shown_in(throws: Sequence[int]) -> Select[Athlete]:
+    """Whoever is in these throws, each once."""
+    theirs = select(DeliveryRow.athlete_id).where(DeliveryRow.id.in_(throws))
+    return select(Athlete).where(Athlete.id.in_(theirs)).order_by(Athlete.name)
 
 
 def throws_of(library: Library, athlete_id: int) -> list[int]:

@@ -157,7 +157,10 @@ class TeamDatabase:
 
 
 _NEXT = text("select nextval(pg_get_serial_sequence('change', 'id'))")
-_FORGET = text("delete from procrastinate_jobs where (args -> 'asked' ->> 'throw')::int = any(:throws)")
+_FORGET = text(
+    "delete from procrastinate_jobs where (args -> 'asked' ->> 'throw')::int = any(:throws) or exists (select 1 from"
+    " jsonb_array_elements_text(coalesce(args -> 'asked' -> 'throws', '[]')) t where t::int = any(:throws))"
+)
 _INSTANT = "to_char(clock_timestamp() at time zone 'UTC', 'YYYY-MM-DD\"T\"HH24:MI:SS.US\"+00:00\"')"
 _NOW = text(f"select {_INSTANT} where :turn > 0")
 _NOW_IN_TURN = text(f"with turn as materialized (select pg_advisory_xact_lock(:turn)) select {_INSTANT} from turn")

@@ -78,9 +78,14 @@ class WorkQueue(QObject):
 
         self._jobs.start("ask for work", work, done, self.said.emit)
 
+    @property
+    def has_workers(self) -> bool:
+        """Whether a team's workers are there, as far as it was read."""
+        return self._team is not None and self._has_workers
+
     def hand_over(self, kind: str, asked: Asked) -> bool:
         """Ask a team's workers for what somebody looks at, where there are any; False where it is to be done here."""
-        if self._team is None or not self._has_workers:
+        if not self.has_workers:
             return False
         self.ask(kind, asked, urgent=True)
         return True

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Signal, SignalInstance
 from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QFormLayout, QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from waxtwin.ui.rooms.talk.film_frame import SHAPES
@@ -13,14 +14,18 @@ from waxtwin.ui.shared.widgets import label
 
 
 class FilmDialog(QDialog):
-    """`wanted` once it is to be saved. `said` are sentences about whoever is shown and has not agreed: with any, only
-    figures under another name can be saved. `noted` is what stands about those who have: it has to be looked at.
+    """`wanted` once it is to be saved, `handed` when one of a team's workers, where there are any, is to make it.
+
+    `said` are sentences about whoever is shown and has not agreed: with any, only figures under another name can be
+    saved. `noted` is what stands about those who have: it has to be looked at.
     """
 
     wanted = Signal()
+    handed = Signal()
 
     def __init__(
-        self, names: tuple[str, str], said: Sequence[str], noted: Sequence[str], parent: QWidget
+        self, names: tuple[str, str], said: Sequence[str], noted: Sequence[str], parent: QWidget, *,
+        workers: bool = False,
     ) -> None:  # fmt: skip
         super().__init__(parent)
         self._own, self._said = names, tuple(said)
@@ -65,8 +70,13 @@ class FilmDialog(QDialog):
         self.save.setProperty("role", "main")
         self.save.setDefault(True)
         cancel.clicked.connect(self.reject)
-        self.save.clicked.connect(self._want)
+        self.save.clicked.connect(partial(self._end, self.wanted))
+        self.hand = QPushButton("Let a worker make it")
+        self.hand.setToolTip("It is made in the team's folder, while you go on")
+        self.hand.setVisible(workers)
+        self.hand.clicked.connect(partial(self._end, self.handed))
         row.addWidget(cancel)
+        row.addWidget(self.hand)
         row.addWidget(self.save)
         form.addRow(row)
         self.figures.toggled.connect(lambda _: self._judge())
@@ -95,8 +105,9 @@ class FilmDialog(QDialog):
         ))  # fmt: skip
         self.hint.setVisible(bool(self._said))
         covered = not self._said and (self.looked.isChecked() or not self._noted.text())
-        self.save.setEnabled(hidden or covered)
+        for button in (self.save, self.hand):
+            button.setEnabled(hidden or covered)
 
-    def _want(self) -> None:
+    def _end(self, asked: SignalInstance, _: bool = False) -> None:
         self.accept()
-        self.wanted.emit()
+        asked.emit()

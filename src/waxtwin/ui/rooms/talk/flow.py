@@ -205,10 +205,30 @@ class TalkFlow(QObject):
         today = date.today()
         keys = [*throws, *(one.key for one in self.desk.pair.others.values() if one.key is not None)]
         self.dialog = dialog = FilmDialog(
-            names, not_agreed(library, keys, today), agreed(library, keys, today), self.room
-        )
+            names, not_agreed(library, keys, today), agreed(library, keys, today), self.room,
+            workers=self.context.work.has_workers,
+        )  # fmt: skip
         dialog.wanted.connect(partial(self._ask_where, dialog))
+        dialog.handed.connect(partial(self._hand_over, dialog))
         dialog.open()
+
+    def _hand_over(self, dialog: FilmDialog) -> None:
+        """Have one of a team's workers make the film, in the team's folder."""
+        from waxtwin.ui.rooms.talk import film_kind
+
+        current, library, throws = self.talks.current, self.talks.library.store, self.talks.throws
+        if current is None or library is None or throws is None:
+            return
+        film_kind.register()
+        asked = film_kind.asked_for(
+            throws, current.id, dialog.names, dialog.wish, figures=dialog.figures.isChecked(),
+            imperial=self.desk.view.imperial, theme=theme().name,
+        )  # fmt: skip
+        if self.context.work.hand_over(film_kind.KIND, asked):
+            place = film_kind.film_place(library, asked)
+            self._tell(Success(f"A worker makes the film: {place.name} in the folder {place.parent}."))
+        else:
+            self._tell(Fault("No worker is there any more; save the film here."))
 
     def _ask_where(self, dialog: FilmDialog) -> None:
         names = dialog.names
