@@ -108,8 +108,8 @@ def test_the_work_of_a_worker_that_was_killed_goes_to_another_and_can_be_stopped
 def test_landmarks_are_found_by_a_worker_and_what_vanished_is_said(person, queue, team_address, tmp_path, monkeypatch):
     orla = person("orla")
     key = bring_one(orla, DEMO / "wren-tollander-side.mp4").key
-    with orla.quietly() as session:  # a third of a second is enough
-        session.execute(text("update view set first_s = 1.6, last_s = 1.9 where delivery_id = :key"), {"key": key})
+    with orla.quietly() as session:  # a tenth of a second is enough
+        session.execute(text("update view set first_s = 1.6, last_s = 1.7 where delivery_id = :key"), {"key": key})
     other = bring_one(orla, film(tmp_path / "phone.mp4", count=30)).key
     orla.catch_up()
     for throw in (key, other):
