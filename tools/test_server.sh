@@ -14,6 +14,6 @@ fi
 "${as_root[@]}" mkdir -p /etc/postgresql-common
 [ -e /etc/postgresql-common/createcluster.conf ] ||
   echo "create_main_cluster = false" | "${as_root[@]}" tee /etc/postgresql-common/createcluster.conf >/dev/null
-"${as_root[@]}" apt-get update -q >/dev/null
-"${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends postgresql >/dev/null ||
+{ "${as_root[@]}" apt-get update -q >/dev/null &&
+  "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends postgresql >/dev/null; } ||
   echo "PostgreSQL could not be installed; the tests of a team's library are left out." >&2

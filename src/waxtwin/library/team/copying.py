@@ -16,7 +16,7 @@ from sqlalchemy.exc import DBAPIError
 
 from waxtwin.core.steps import Steps
 from waxtwin.library.faults import LibraryError
-from waxtwin.library.layout import CLIPS, SMALL, VOICES
+from waxtwin.library.layout import CLIPS, FILMS, SMALL, VOICES
 from waxtwin.library.local import LocalDatabase
 from waxtwin.library.private import make_folder
 from waxtwin.library.records import Base
@@ -28,7 +28,7 @@ from waxtwin.library.team.tables import TEAM
 
 _NOTE = "copying.json"
 _BATCH = 200  # rows of a statement
-_FOLDERS = (CLIPS, VOICES, SMALL)
+_FOLDERS = (CLIPS, VOICES, SMALL, FILMS)
 
 
 def to_team(source: Path, address: Address, clips: Path | None = None) -> Steps[str]:
