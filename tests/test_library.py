@@ -209,7 +209,7 @@ def test_the_schema_is_what_the_program_thinks(library):
 
     from waxtwin.library.records import Base
 
-    with library._engine.connect() as connection:
+    with library.database.engine.connect() as connection:
         ours = {
             "include_name": lambda name, kind, _: kind != "table" or name in Base.metadata.tables
         }  # not the queue's

@@ -49,3 +49,11 @@ def iso_day(text: str) -> str:
         return date.fromisoformat(text).isoformat()
     except ValueError:
         raise ValueError("a day is written as year-month-day") from None
+
+
+def number(text: str) -> float:
+    """A number of a sheet, with a point or a comma. Raises ValueError, one plain sentence."""
+    try:
+        return float(text.strip().replace(",", "."))
+    except ValueError:
+        raise ValueError(f"“{text.strip()[:40]}” is not a number") from None

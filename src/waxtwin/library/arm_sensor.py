@@ -8,13 +8,10 @@ from math import isfinite
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import select
-
 from waxtwin.core.arm_sensor import LONGEST, ArmReading
 from waxtwin.core.readings import READ, LiveThrow, Reading
-from waxtwin.formats.sheets import iso_day, read_sheet
-from waxtwin.library.records import ThrowingSession
-from waxtwin.library.session_log import ARM_SENSOR, keep_run, throw_document
+from waxtwin.formats.sheets import iso_day, number, read_sheet
+from waxtwin.library.session_log import ARM_SENSOR, keep_run, sessions_of, throw_document
 from waxtwin.library.store import Library
 
 _MOST = 1e6  # beyond it, it is no reading
@@ -23,10 +20,8 @@ _MOST = 1e6  # beyond it, it is no reading
 def arm_readings(library: Library, athlete_id: int) -> tuple[ArmReading, ...]:
     """Every reading of an athlete, in order of date."""
     with library.reading() as session:
-        rows = session.scalars(
-            select(ThrowingSession).where(ThrowingSession.athlete_id == athlete_id).order_by(ThrowingSession.date)
-        )
-        return tuple(reading for row in rows for entry in row.log if (reading := _reading(row.date, entry)) is not None)
+        read = [_reading(row.date, entry) for row in sessions_of(session, athlete_id) for entry in row.log]
+    return tuple(one for one in read if one is not None)
 
 
 def set_arm_readings(library: Library, athlete_id: int, days: Mapping[str, Sequence[ArmReading]]) -> None:
@@ -51,7 +46,7 @@ def arm_reading_of(text: str, unit: str = "", make: str = "") -> ArmReading:
     Raises ValueError, one plain sentence.
     """
     throw, _, value = text.rpartition(":")
-    return ArmReading("", _number(value), unit.strip()[:LONGEST], make.strip()[:LONGEST], _throw(throw))
+    return ArmReading("", _value(value), unit.strip()[:LONGEST], make.strip()[:LONGEST], _throw(throw))
 
 
 def _line(said: Mapping[str, str]) -> ArmReading:
@@ -59,11 +54,8 @@ def _line(said: Mapping[str, str]) -> ArmReading:
     return replace(reading, date=iso_day(said["date"]), throw=_throw(said.get("throw", "")))
 
 
-def _number(text: str) -> float:
-    try:
-        value = float(text.strip().replace(",", "."))
-    except ValueError:
-        raise ValueError(f"“{text.strip()[:40]}” is not a number") from None
+def _value(text: str) -> float:
+    value = number(text)
     if not isfinite(value) or not 0 <= value <= _MOST:
         raise ValueError(f"“{text.strip()[:40]}” is no reading of an arm sensor")
     return value

@@ -126,6 +126,8 @@ def _landmarks(work: Preparation, view: ViewState, model: str, gentle: bool) -> 
     from waxtwin.capture.clip import ClipReader
     from waxtwin.capture.pitcher import find_pitcher
 
+    if not view.path.is_file():
+        raise LibraryError(f"{view.name}: this clip is not in its place any more, so nothing can be found in it")
     with ClipReader(view.path) as reader:
         times = reader.times
     return (yield from find_pitcher(

@@ -20,7 +20,8 @@ from waxtwin.core.steps import Steps
 from waxtwin.core.trend import ArmNote, Figures, Limits
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.layout import BLEND
-from waxtwin.library.records import ArmNoteRow, Athlete, DeliveryRow, FiguresRow, ThrowingSession
+from waxtwin.library.records import ArmNoteRow, Athlete, DeliveryRow, FiguresRow
+from waxtwin.library.session_log import sessions_of
 from waxtwin.library.speeds import speeds_of
 from waxtwin.library.store import Library
 from waxtwin.library.throws import delivery_row, fetch, session_on
@@ -145,9 +146,7 @@ def days_of(library: Library, athlete_id: int) -> tuple[Day, ...]:
     """An athlete's sessions in order of date."""
     with library.reading() as session:
         kept = Counter(session.scalars(select(DeliveryRow.session_id).where(DeliveryRow.athlete_id == athlete_id)))
-        rows = session.scalars(
-            select(ThrowingSession).where(ThrowingSession.athlete_id == athlete_id).order_by(ThrowingSession.date)
-        )
+        rows = sessions_of(session, athlete_id)
         return tuple(Day(row.id, row.date, row.thrown, kept[row.id], row.place, row.notes) for row in rows)
 
 

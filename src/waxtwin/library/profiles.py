@@ -42,14 +42,15 @@ def profiles(library: Library) -> Shelf | None:
     return Shelf(columns[:-1], np.frombuffer(b"".join(columns[-1])).reshape(len(rows), -1))
 
 
-def missing(library: Library) -> list[int]:
-    """Throws with a track whose profile is not known yet, or is of another track."""
+def missing(library: Library, only: int | None = None) -> list[int]:
+    """Throws with a track whose profile is not known yet, or is of another track; of all, or of `only` one."""
+    wanted = (
+        select(DeliveryRow.id, DeliveryRow.track, ProfileRow.track)
+        .outerjoin(ProfileRow, ProfileRow.delivery_id == DeliveryRow.id)
+        .where(DeliveryRow.track.is_not(None)).order_by(DeliveryRow.id)
+    )  # fmt: skip
     with library.reading() as session:
-        rows = session.execute(
-            select(DeliveryRow.id, DeliveryRow.track, ProfileRow.track)
-            .outerjoin(ProfileRow, ProfileRow.delivery_id == DeliveryRow.id)
-            .where(DeliveryRow.track.is_not(None)).order_by(DeliveryRow.id)
-        ).all()  # fmt: skip
+        rows = session.execute(wanted if only is None else wanted.where(DeliveryRow.id == only)).all()
     return [key for key, track, of in rows if track != of]
 
 

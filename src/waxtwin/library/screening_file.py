@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from waxtwin.core.capacity import MEASURED, SIDES, STATES, Item, Reading
-from waxtwin.formats.sheets import read_sheet
+from waxtwin.formats.sheets import number, read_sheet
 from waxtwin.library.judging import reading_of
 
 COLUMNS = ("item", "side", "value", "state", "mode", "position", "date", "by")
@@ -31,10 +31,7 @@ def _read(line: Mapping[str, str], items: Mapping[str, Item]) -> tuple[str, Read
     state = next((one for one in (MEASURED, *STATES) if one.startswith(said["state"].casefold())), "")
     value = None
     if state == MEASURED:
-        try:
-            value = float(said["value"].replace(",", "."))
-        except ValueError:
-            raise ValueError(f"“{said['value'][:40]}” is not a number") from None
+        value = number(said["value"])
     elif not state:
         raise ValueError(f"a state is {', '.join(STATES)}, not “{said['state'][:40]}”")
     reading = reading_of({**said, "state": state, "value": value})

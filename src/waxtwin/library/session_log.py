@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from waxtwin.core.readings import LiveThrow, Reading
 from waxtwin.library.faults import LibraryError
-from waxtwin.library.records import Athlete
+from waxtwin.library.records import Athlete, ThrowingSession
 from waxtwin.library.store import Library
 from waxtwin.library.throws import session_on
 
@@ -27,6 +30,12 @@ def reading_document(one: Reading) -> dict[str, Any]:
     """What a device said as JSON."""
     value = None if one.value is None else round(one.value, 3)
     return {"device": one.device, "at": round(one.at, 3), "state": one.state, "value": value, "note": one.note}
+
+
+def sessions_of(session: Session, athlete_id: int) -> Iterable[ThrowingSession]:
+    """An athlete's days, in order."""
+    wanted = select(ThrowingSession).where(ThrowingSession.athlete_id == athlete_id)
+    return session.scalars(wanted.order_by(ThrowingSession.date))
 
 
 def keep_run(

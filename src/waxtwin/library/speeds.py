@@ -16,7 +16,7 @@ from waxtwin.core.trend import Figures
 from waxtwin.core.units import read_speed
 from waxtwin.formats.sheets import iso_day, read_sheet
 from waxtwin.library.records import ThrowingSession
-from waxtwin.library.session_log import keep_run, throw_document
+from waxtwin.library.session_log import keep_run, sessions_of, throw_document
 from waxtwin.library.store import Library
 
 TYPED = "typed"
@@ -27,9 +27,7 @@ _SLOWEST, _FASTEST = 5.0, 60.0  # m/s: beyond these it is no throw
 def speeds_of(library: Library, athlete_id: int) -> tuple[Figures, ...]:
     """Every such speed of an athlete in order of date, as a throw of which nothing else is known."""
     with library.reading() as session:
-        rows = session.scalars(
-            select(ThrowingSession).where(ThrowingSession.athlete_id == athlete_id).order_by(ThrowingSession.date)
-        )
+        rows = sessions_of(session, athlete_id)
         return tuple(Figures(0, row.date, speed, {}, {}) for row in rows for speed in _speeds(row.log))
 
 

@@ -12,8 +12,9 @@ import shutil
 from collections.abc import Iterator
 from contextlib import AbstractContextManager, contextmanager, suppress
 from pathlib import Path
+from time import time
 
-from sqlalchemy import Engine, delete, select
+from sqlalchemy import delete, select
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.exc import StaleDataError
@@ -59,10 +60,6 @@ class Library:
         """Where clips, voices and small pictures lie."""
         return self.database.folder
 
-    @property
-    def _engine(self) -> Engine:
-        return self.database.engine
-
     def _session(self) -> Session:
         return Session(self.database.bind, expire_on_commit=False, join_transaction_mode="create_savepoint")
 
@@ -82,15 +79,20 @@ class Library:
         with suppress(LibraryError):  # what is left to do was said when it failed; it is tried at every opening
             finish_erasing(self)
 
-    def sweep_clips(self) -> None:
-        """Delete copies that no row names, nor any change that can be done again."""
-        known = self.clip_files()
+    def sweep_clips(self, older_than: float = 0.0) -> int:
+        """Delete copies that no row names, nor any change that can be done again, once they are so many seconds old:
+        where others work on, somebody may just be bringing one in. Returns how many.
+        """
+        known, gone = self.clip_files(), 0
         for file in below(self.folder / CLIPS):
             if f"{CLIPS}/{file.name}" in known:
                 self.database.protect(file)
-            else:
-                with suppress(OSError):
+                continue
+            with suppress(OSError):
+                if not older_than or time() - file.stat().st_mtime > older_than:
                     file.unlink()
+                    gone += 1
+        return gone
 
     def clip_files(self) -> set[str]:
         """Every clip file, relative to the folder, that a row names or that undo or redo could bring back."""

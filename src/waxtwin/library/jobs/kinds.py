@@ -11,7 +11,6 @@ from sqlalchemy import select
 from waxtwin.core.steps import Steps
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.jobs.standing import Asked
-from waxtwin.library.layout import BLENDED
 from waxtwin.library.records import DeliveryRow
 from waxtwin.library.store import Library
 
@@ -30,22 +29,17 @@ class Kind:
 
 def _landmarks(library: Library, asked: Asked) -> Steps[list[str]]:
     from waxtwin.library.live_throws import prepare_throw
-    from waxtwin.library.preparing import preparation_of
 
-    gone = next((view.name for view in preparation_of(library, asked["throw"]).views if not view.path.is_file()), None)
-    if gone is not None:
-        raise LibraryError(f"{gone}: this clip is not in its place any more, so nothing can be found in it")
-    return (
-        yield from prepare_throw(library, asked["throw"], asked.get("model", "heavy"), gentle=asked.get("gentle", True))
-    )
+    model, gentle = asked.get("model", "heavy"), asked.get("gentle", True)
+    return (yield from prepare_throw(library, asked["throw"], model, gentle=gentle))
 
 
 def _profile(library: Library, asked: Asked) -> Steps[list[str]]:
     from waxtwin.library.profiles import fill_one, missing
 
     yield 0.1
-    if asked["throw"] in missing(library):
-        fill_one(library, asked["throw"])
+    for key in missing(library, asked["throw"]):
+        fill_one(library, key)
     return []
 
 
@@ -57,24 +51,12 @@ def _figures(library: Library, asked: Asked) -> Steps[list[str]]:
     return []
 
 
-def _blend(library: Library, asked: Asked) -> Steps[list[str]]:
-    from waxtwin.library.blending import keep_blend
-
-    with library.reading() as session:
-        for made_of, title in session.execute(select(DeliveryRow.extra, DeliveryRow.title)):
-            if made_of.get(BLENDED) == list(asked["throws"]) and title == asked["name"]:
-                return []
-    yield from keep_blend(library, asked["throws"], asked["name"])
-    return []
-
-
 KINDS = {
     kind.id: kind
     for kind in (
         Kind("landmarks", "Find landmarks", _landmarks, ("profile", "figures")),
         Kind("profile", "Get ready for finding twins", _profile),
         Kind("figures", "Work out figures", _figures),
-        Kind("blend", "Blend", _blend),
     )
 }
 

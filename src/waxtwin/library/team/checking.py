@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import os
-from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
-from time import time
 
 from sqlalchemy import Connection, inspect, select, text
 from sqlalchemy.exc import DBAPIError
@@ -97,12 +95,6 @@ def sweep(address: Address, clips: Path | None = None) -> int:
 
     library = Library(TeamDatabase(address, clips))
     try:
-        known, gone = library.clip_files(), 0
-        for file in (library.folder / CLIPS).iterdir():
-            if f"{CLIPS}/{file.name}" not in known and time() - file.stat().st_mtime > _ABANDONED:
-                with suppress(OSError):
-                    file.unlink()
-                    gone += 1
-        return gone
+        return library.sweep_clips(_ABANDONED)
     finally:
         library.close()

@@ -52,20 +52,15 @@ class TeamDatabase:
                 self.person = str(connection.scalar(text("select session_user")))
                 self.read_only = not connection.scalar(text("select has_table_privilege('change', 'insert')"))
                 self.notes = clock_notes(connection)
-        except DBAPIError as fault:
-            self.engine.dispose()
-            raise self.fault_of(fault, f"{address}: the library cannot be opened") from None
-        except BaseException:
-            self.engine.dispose()
-            raise
-        if copying:
-            self.engine.dispose()
-            raise LibraryError(f"{address}: this library is still being filled from {copying}; run that copy again")
-        self.folder = folder or Path(clips)
-        try:
+            if copying:
+                said = f"this library is still being filled from {copying}; run that copy again"
+                raise LibraryError(f"{address}: {said}")
+            self.folder = folder or Path(clips)
             trusted(self.folder, uid)
-        except LibraryError:
+        except BaseException as fault:
             self.engine.dispose()
+            if isinstance(fault, DBAPIError):
+                raise self.fault_of(fault, f"{address}: the library cannot be opened") from None
             raise
 
     @property

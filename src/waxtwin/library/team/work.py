@@ -137,7 +137,7 @@ def _run(context: procrastinate.JobContext, kind: str, asked: Asked) -> None:
     note = _Note(library, job, name)
     what = kind_of(kind)
     try:
-        note.tell(0.0)
+        note.begin()
         steps = what.run(library, asked)
         while True:
             if context.should_abort():
@@ -160,18 +160,21 @@ class _Note:
 
     def __init__(self, library: Library, job: int, by: str) -> None:
         self._library, self._job, self._by = library, job, by
-        self._told = -_TELLS
+        self._told = monotonic()
+
+    def begin(self) -> None:
+        self._keep(0.0, "", again=True)
 
     def tell(self, share: float) -> None:
-        if share == 0 or monotonic() - self._told >= _TELLS:
+        if monotonic() - self._told >= _TELLS:
             self._told = monotonic()
-            self._keep(share, "", again=share == 0)
+            self._keep(share, "")
 
     def fail(self, says: str) -> None:
         with suppress(WaxTwinError):
-            self._keep(None, says, again=False)
+            self._keep(None, says)
 
-    def _keep(self, share: float | None, says: str, *, again: bool) -> None:
+    def _keep(self, share: float | None, says: str, *, again: bool = False) -> None:
         said = {"job": self._job, "by": self._by, "share": share, "says": says, "again": again}
         with self._library.quietly() as session:
             session.execute(_NOTE, said)
@@ -196,10 +199,11 @@ def work(
     use_processes(processes)
     if lacking := missing_model():
         raise LibraryError(lacking)
-    library = Library(TeamDatabase(address, clips))
+    database = TeamDatabase(address, clips)
+    library = Library(database)
     logging.getLogger("procrastinate").setLevel(logging.CRITICAL)  # each piece of work says for itself how it ended
     try:
-        for note in library.database.notes if isinstance(library.database, TeamDatabase) else ():
+        for note in database.notes:
             tell(note)
         asyncio.run(_work(address, library, name, wait, patience))
     except (DBAPIError, exceptions.ConnectorException) as fault:

@@ -16,6 +16,7 @@ from waxtwin.ui.model.work import Runner
 if TYPE_CHECKING:
     from waxtwin.library.journal import Change
     from waxtwin.library.store import Library
+    from waxtwin.library.team.database import TeamDatabase
     from waxtwin.library.team.watch import Watch
     from waxtwin.ui.shared.open_library import OpenLibrary
 
@@ -35,12 +36,22 @@ class TeamLink(QObject):
         self._library, self._jobs = library, jobs
         self._watch: Watch | None = None
         self._store: Library | None = None
+        self._database: TeamDatabase | None = None
         self._missed: list[Change] = []
         self._held: list[tuple[Callable[[Library], object], int]] = []
-        self.address, self.is_away = "", False
         self._heard.connect(self.catch_up)
         self._went.connect(self._away)
         self._came.connect(self._back)
+
+    @property
+    def address(self) -> str:
+        """Where the team's library is; empty for one that is nobody else's."""
+        return "" if self._database is None else str(self._database.address)
+
+    @property
+    def is_away(self) -> bool:
+        """Whether the server does not answer."""
+        return self._database is not None and self._database.is_away
 
     @property
     def waits(self) -> int:
@@ -57,7 +68,7 @@ class TeamLink(QObject):
         from waxtwin.library.team.watch import Watch
 
         assert isinstance(database, TeamDatabase)
-        self._store, self.address = store, str(database.address)
+        self._store, self._database = store, database
         self._watch = Watch(database.address, database.client, self._heard.emit, self._went.emit, self._came.emit)
         for note in database.notes:
             self._library.told.emit(Fault(note))
@@ -66,8 +77,7 @@ class TeamLink(QObject):
         """Follow nothing any more; what waited is dropped."""
         if self._watch is not None:
             self._watch.close()
-        self._watch = self._store = None
-        self.address, self.is_away = "", False
+        self._watch = self._store = self._database = None
         self._held.clear()
         self._missed.clear()
 
@@ -87,16 +97,13 @@ class TeamLink(QObject):
             if store is self._store and (found or store.database.read_only):
                 self._library.refresh(lambda: self._show(found))
 
-        self._jobs.start("team", work, done, self._failed)
+        self._jobs.start("team", work, done, lambda _: None)  # that it went away is told by the watch
 
     def _show(self, found: list[Change]) -> None:
         throws = {key for change in found for key in change.throws}
         anything = not found or len(throws) > _MANY
         for key in (-1,) if anything else throws or (0,):
             self._library.altered.emit(key)
-
-    def _failed(self, said: object) -> None:
-        """The server went away just now: that is told by whoever listens to it."""
 
     # the server ----------------------------------------------------------------------------------------------------
     def hold(self, work: Callable[[Library], object], key: int) -> None:
@@ -109,9 +116,9 @@ class TeamLink(QObject):
         self._held.clear()
 
     def _away(self) -> None:
-        if self._store is None:
+        if self._database is None:
             return
-        self._mark(away=True)
+        self._database.is_away = True
         count = f"{self.waits} {'change' if self.waits == 1 else 'changes'}"
         waits = f" {count} of yours will be sent then." if self.waits else ""
         self.stood.emit(
@@ -122,9 +129,9 @@ class TeamLink(QObject):
 
     def _back(self) -> None:
         """Send what waited, in its order; what somebody else changed meanwhile is not overwritten."""
-        if self._store is None:
+        if self._store is None or self._database is None:
             return
-        self._mark(away=False)
+        self._database.is_away = False
         held, self._held[:] = [*self._held], []
         sent, faults = 0, []
         for n, (work, key) in enumerate(held):
@@ -142,10 +149,3 @@ class TeamLink(QObject):
         said = "The team's server answers again." + (f" Sent: {sent}." if sent else "")
         self.stood.emit(Fault(" ".join([said, *faults])) if faults else Success(said))
         self._library.refresh()
-
-    def _mark(self, *, away: bool) -> None:
-        from waxtwin.library.team.database import TeamDatabase
-
-        self.is_away = away
-        if self._store is not None and isinstance(self._store.database, TeamDatabase):
-            self._store.database.is_away = away

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QAbstractAnimation, QEasingCurve, Qt, QVariantAnimation
+from PySide6.QtCore import QEasingCurve, Qt, QVariantAnimation
 from PySide6.QtWidgets import QApplication, QStyle, QWidget
 
 from waxtwin.core.alignment import Alignment
@@ -16,40 +16,42 @@ class Pull(QVariantAnimation):
 
     def __init__(self, widget: QWidget) -> None:
         super().__init__(widget)
+        self._widget = widget
         self._before: tuple[SeamAxis, Alignment] | None = None
         self.setDuration(_TAKES)
         self.setStartValue(0.0)
         self.setEndValue(1.0)
         self.setEasingCurve(QEasingCurve.Type.OutCubic)
         self.valueChanged.connect(lambda _: widget.update())
-        self.finished.connect(widget.update)
+        self.finished.connect(self._rest)
 
     def begin(self, axis: SeamAxis, alignment: Alignment) -> None:
         """Start from an axis and from how the clocks hung on it."""
         self.stop()
-        widget = self.parent()
-        if isinstance(widget, QWidget) and widget.isVisible() and _wanted(widget):
-            self._before = axis, alignment
+        moves = self._widget.isVisible() and _wanted(self._widget)
+        self._before = (axis, alignment) if moves else None
+        if moves:
             self.start()
 
     @property
     def share(self) -> float:
         """How far it is: 1 at rest."""
-        return float(self.currentValue()) if self.state() == QAbstractAnimation.State.Running else 1.0
+        return 1.0 if self._before is None else float(self.currentValue())
 
     def of_athlete(self, x: float, time: float, width: int) -> float:
         """Where an instant of the athlete's clock is on its way to `x`, in pixels."""
-        if self._before is None or self.share == 1.0:
+        if self._before is None:
             return x
         before = self._before[0].x_of(time, width)
         return before + (x - before) * self.share
 
     def of_twin(self, x: float, time: float, width: int) -> float:
         """Where an instant of the twin's clock is on its way to `x`, in pixels."""
-        if self._before is None or self.share == 1.0:
-            return x
-        before = self._before[0].x_of(self._before[1].to_athlete(time), width)
-        return before + (x - before) * self.share
+        return x if self._before is None else self.of_athlete(x, self._before[1].to_athlete(time), width)
+
+    def _rest(self) -> None:
+        self._before = None
+        self._widget.update()
 
 
 def _wanted(widget: QWidget) -> bool:
