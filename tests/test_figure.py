@@ -110,6 +110,27 @@ def test_an_unseen_axis_gets_plausible_widths():
     assert covers[1] == pytest.approx(covers[0], rel=0.25)
 
 
+@pytest.mark.parametrize(("axis", "name"), [(1, "wren"), (1, "pell"), (0, "ines"), (0, "juno")])
+def test_a_limb_that_is_seen_too_short_reaches_along_the_unseen_axis(axis, name):
+    points, height = bodies(name, 60)
+    if simulated(name).params.throws == "L":
+        points = points * TURNED
+    seen = points.copy()
+    seen[..., axis] = 0.0
+    found = filled(seen, height)
+    np.testing.assert_array_equal(np.delete(found, axis, axis=-1), np.delete(points, axis, axis=-1))
+    hips = [INDEX["drive_hip"], INDEX["lead_hip"]]
+
+    def off(body: np.ndarray, joint: str) -> float:
+        deep = body[..., axis] - body[..., hips, axis].mean(axis=-1, keepdims=True)
+        true = points[..., axis] - points[..., hips, axis].mean(axis=-1, keepdims=True)
+        return float(np.sqrt(np.mean((deep - true)[:, INDEX[joint]] ** 2)))
+
+    for joint in ("lead_knee", "lead_ankle", "lead_toe", "drive_knee", "glove_wrist"):
+        assert off(found, joint) < max(0.8 * off(seen, joint), 0.09), joint
+    assert off(found, "lead_knee") < 0.1
+
+
 def test_what_is_missing_is_made_up_and_shown_darkly():
     points, height = bodies("wren", 3)
     body = points[1].copy()

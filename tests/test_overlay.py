@@ -4,15 +4,18 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from PySide6.QtGui import QPainter
+from PySide6.QtGui import QImage, QPainter
 from PySide6.QtWidgets import QApplication, QWidget
 
 from conftest import clean
 from waxtwin.core.body import Body
+from waxtwin.core.estimated import InSpace
 from waxtwin.core.ghost import ORIGINS, laid_over
+from waxtwin.core.joint_doubt import joint_doubt
 from waxtwin.core.landmarks import INDEX
 from waxtwin.figure.moving import pose_at
 from waxtwin.ui.model.pair_state import SIDES
+from waxtwin.ui.rooms.pair.doubt import paint_halos
 from waxtwin.ui.shared import wax_figure
 
 
@@ -52,6 +55,35 @@ def test_an_unseen_origin_leaves_the_fields_together_and_an_unknown_one_is_refus
     assert np.isfinite(laid_over(points, gone, onto, under, origin="lead_foot", matched=True)).any()
     with pytest.raises(ValueError, match="no origin"):
         laid_over(points, other, onto, under, origin="moon", matched=True)
+
+
+def test_joints_have_a_halo_as_wide_as_they_may_lie_elsewhere():
+    throw = clean("wren")
+    time = throw.time("release")
+    surely = joint_doubt(throw.motion, time)
+    assert np.nanmax(surely) < 0.01  # a laboratory's track
+    by_model = replace(
+        throw.motion, sight=replace(throw.motion.sight, by_model=True), _cache={},
+        trust=np.where(np.arange(len(INDEX)) == INDEX["glove_elbow"], 0.2, 1.0) * np.ones((throw.motion.times.size, 1)),
+    )  # fmt: skip
+    wavers = joint_doubt(by_model, time)
+    assert wavers[INDEX["glove_elbow"]] == pytest.approx(1.8 * wavers[INDEX["throwing_elbow"]], rel=0.3)
+    assert wavers[INDEX["throwing_elbow"]] > 2 * wavers[INDEX["throwing_shoulder"]] > 0.01
+    body = throw.motion.body_at(time)
+    draws = body + np.random.default_rng(1).normal(0, 0.05, (40, 1, *body.shape))
+    assert joint_doubt(throw.motion, time, InSpace(np.array([time]), body[None], draws))[3] == pytest.approx(
+        0.05, rel=0.3
+    )
+
+    def painted(doubt):
+        image = QImage(400, 440, QImage.Format.Format_ARGB32)
+        image.fill(0)
+        painter = QPainter(image)
+        paint_halos(painter, wax_figure.figure_matrix((400, 440), throw.motion.height, 0.0, 0.07), body, doubt)
+        painter.end()
+        return int(np.count_nonzero(np.frombuffer(image.constBits(), np.uint8)))
+
+    assert painted(surely) == 0 < painted(wavers) < painted(2 * wavers) < painted(np.full(len(INDEX), 0.2))
 
 
 def picture(app, side="athlete"):

@@ -230,8 +230,11 @@ def test_a_microphone_that_goes_away_leaves_what_was_said(tmp_path, monkeypatch)
 
     made_up_voice(0.1, SOUND_RATE)  # worked out beforehand
     monkeypatch.setattr("waxtwin.capture.voice._LOST", 1.0)
-    recorder = Recorder(MADE_UP, TakeWriter(tmp_path / "v.wav"))
-    time.sleep(0.3)
+    take = TakeWriter(tmp_path / "v.wav")
+    recorder = Recorder(MADE_UP, take)
+    until = time.monotonic() + 30
+    while take.seconds < 0.15 and time.monotonic() < until:
+        time.sleep(0.02)
     recorder._source.close()
     recorder._thread.join(30)
     assert "went away" in recorder.fault and "is kept" in recorder.fault

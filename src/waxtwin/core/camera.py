@@ -30,6 +30,13 @@ def project(matrix: np.ndarray, points: np.ndarray) -> tuple[np.ndarray, np.ndar
     return mapped[..., :2] / depth[..., None], depth
 
 
+def pixels_a_metre(matrix: np.ndarray, points: np.ndarray) -> np.ndarray:
+    """How many pixels a metre across the line of sight is at field points `(..., 3)`: `(...,)`."""
+    near, _ = project(matrix, points[..., None, :] + 0.01 * np.eye(3))
+    flat, _ = project(matrix, points)
+    return np.asarray(np.linalg.norm(near - flat[..., None, :], axis=-1).max(axis=-1) / 0.01)
+
+
 Scale = Literal["none", "body", "planar", "solved"]
 
 

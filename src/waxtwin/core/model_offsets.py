@@ -45,6 +45,11 @@ class Offsets:
         inside = np.clip(times, self.times[0], self.times[-1])
         return np.asarray(PchipInterpolator(self.times, self.off, axis=0)(inside))
 
+    def left(self, time: float) -> np.ndarray:
+        """How far that varies between people at an instant (s): `(landmarks,)`, rms over the axes that are seen."""
+        wide = np.sqrt((self.varies**2).sum(axis=-1) / 2)
+        return np.array([np.interp(time, self.times, column) for column in wide.T])
+
     def drawn(self, times: np.ndarray, count: int, rng: np.random.Generator) -> np.ndarray:
         """What it might be off beyond that `(count, times, landmarks, 3)`: on its own at each moment."""
         draws = rng.standard_normal((count, *self.varies.shape), dtype=np.float32) * self.varies.astype(np.float32)

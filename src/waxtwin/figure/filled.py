@@ -1,4 +1,4 @@
-"""Bodies made whole enough to be sculpted: an unseen axis by plausible widths, what is missing from what it hangs on.
+"""Bodies made whole enough to be sculpted: an unseen axis as bodies are built, what is missing from what it hangs on.
 
 What is made up in place of a joint that nobody saw is known to be so, and shown darkly.
 """
@@ -8,13 +8,10 @@ from __future__ import annotations
 import numpy as np
 
 from waxtwin.core.landmarks import INDEX
-from waxtwin.figure.skeleton import FOREARM, HAND, HIP_SPAN, SHANK, SHOULDER_SPAN, THIGH, UPPER_ARM
+from waxtwin.figure.depths import add_depth
+from waxtwin.figure.skeleton import FACE, FOREARM, HAND, SHANK, SOLE, THIGH, TO_HEEL, TO_TOE, UPPER_ARM
 from waxtwin.figure.turns import across, cross, unit
 
-_HALVES = (("shoulder", ("throwing", "glove"), SHOULDER_SPAN), ("hip", ("drive", "lead"), HIP_SPAN))
-_CHAINS = {"shoulder": ("elbow", "wrist", "hand"), "hip": ("knee", "ankle", "heel", "toe")}
-_FACE = 0.055  # of height: from the middle of the head to the nose
-_HEEL, _TOE, _SOLE = -0.035, 0.105, 0.039  # of height: how far ahead of the ankle, and how far below it
 _CROWN = 0.118  # of height: the middle of the head over the shoulders
 # what each landmark hangs on, those first that others hang on
 _HANGS_ON = (
@@ -48,31 +45,15 @@ def bridged(points: np.ndarray) -> np.ndarray:
 def filled(points: np.ndarray, height: float) -> np.ndarray:
     """A copy of canonical bodies `(..., landmarks, 3)` in metres with what is missing made up; `height` in metres.
 
-    An axis in which all points are the same was not seen: shoulders and hips get the depth that their usual width
-    leaves, the throwing side nearer to where an open trunk has it, and the limbs below go with them.
+    An axis in which all points are the same was not seen, and gets depth (`depths`).
     """
     out = np.array(points, float)
     for axis in (0, 1):
         known = out[..., axis][np.isfinite(out[..., axis])]
         if known.size and np.ptp(known) < 1e-9:
-            _widen(out, axis, height)
+            add_depth(out, axis, height)
     _ends(out, height)
     return out
-
-
-def _widen(out: np.ndarray, axis: int, height: float) -> None:
-    seen = 1 - axis
-    for joint, sides, span in _HALVES:
-        first, second = (INDEX[f"{side}_{joint}"] for side in sides)
-        reach = out[..., first, seen] - out[..., second, seen]
-        depth = np.sqrt(np.maximum((span * height) ** 2 - reach**2, 0.0)) / 2
-        for index, side, sign in ((first, sides[0], -1.0), (second, sides[1], 1.0)):
-            for one in (index, *(INDEX[f"{side}_{part}"] for part in _CHAINS[joint])):
-                out[..., one, axis] += sign * depth
-    if axis == 0:  # seen from in front or behind: feet and face point ahead
-        for side in ("drive", "lead"):
-            out[..., INDEX[f"{side}_toe"], 0] += (_TOE - _HEEL) * height
-        out[..., INDEX["nose"], 0] += _FACE * height
 
 
 def _ends(out: np.ndarray, height: float) -> None:
@@ -93,7 +74,7 @@ def _ends(out: np.ndarray, height: float) -> None:
         fill(f"{side}_knee", at(f"{side}_hip") + THIGH * height * unit(0.2 * ahead - up))
         fill(f"{side}_ankle", at(f"{side}_knee") - SHANK * height * up)
     fill("head", chest + _CROWN * height * up)
-    fill("nose", at("head") + _FACE * height * ahead)
+    fill("nose", at("head") + FACE * height * ahead)
     for side in ("throwing", "glove"):
         wrist = at(f"{side}_wrist")
         fill(f"{side}_hand", wrist + HAND * height * unit(wrist - at(f"{side}_elbow")))
@@ -101,5 +82,5 @@ def _ends(out: np.ndarray, height: float) -> None:
         ankle = at(f"{side}_ankle")
         down = unit(ankle - at(f"{side}_knee"))
         front = unit(across(ahead, down))
-        fill(f"{side}_heel", ankle + height * (_HEEL * front + _SOLE * down))
-        fill(f"{side}_toe", ankle + height * (_TOE * front + _SOLE * down))
+        fill(f"{side}_heel", ankle + height * (TO_HEEL * front + SOLE * down))
+        fill(f"{side}_toe", ankle + height * (TO_TOE * front + SOLE * down))

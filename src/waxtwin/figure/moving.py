@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from waxtwin.core.motion import Motion
+from waxtwin.figure.depths import add_depth
 from waxtwin.figure.filled import bridged
 from waxtwin.figure.pose import COLUMNS, pose, seen_bones
 from waxtwin.figure.skeleton import BONES
@@ -24,6 +25,14 @@ def pose_at(motion: Motion, time: float) -> np.ndarray:
     before = min(int(where), len(table) - 2)
     share = np.float32(where - before)
     return np.asarray(table[before] * (1 - share) + table[before + 1] * share)
+
+
+def body_at(motion: Motion, time: float) -> np.ndarray:
+    """The body `(landmarks, 3)` at an instant (s), where the figure has it: an axis that was not seen has depth."""
+    points = motion.body_at(time)
+    if motion.flat is not None:
+        add_depth(points, motion.flat, motion.height)
+    return points
 
 
 def _table(motion: Motion) -> np.ndarray:

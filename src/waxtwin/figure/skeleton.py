@@ -15,6 +15,8 @@ def _unit(v: object) -> np.ndarray:
 
 
 UPPER_ARM, FOREARM, HAND, THIGH, SHANK = 0.178, 0.140, 0.053, 0.245, 0.246
+TO_HEEL, TO_TOE, SOLE = -0.035, 0.105, 0.039  # how far ahead of the ankle, and how far below it
+FACE = 0.055  # from the middle of the head to the nose
 SHOULDER_RISE, NECK_RISE = 0.288, 0.335  # of the middle of the shoulders and of the neck's bend, over the pelvis
 SHOULDER_SPAN, HIP_SPAN = 0.21, 0.104
 
@@ -32,8 +34,8 @@ ELBOW = SHOULDER + UPPER_ARM * ARM
 WRIST = ELBOW + FOREARM * ARM
 KNEE = HIP + THIGH * LEG
 ANKLE = KNEE + SHANK * LEG
-HEEL = ANKLE + np.array([0.0, -0.035, -0.039])
-TOE = ANKLE + np.array([0.0, 0.105, -0.039])
+HEEL = ANKLE + np.array([0.0, TO_HEEL, -SOLE])
+TOE = ANKLE + np.array([0.0, TO_TOE, -SOLE])
 
 SIDES = np.array([[1.0, 1.0, 1.0], [-1.0, 1.0, 1.0]])  # throwing and glove side, drive and lead leg
 

@@ -14,6 +14,7 @@ from waxtwin.core.analysis import Analysis
 from waxtwin.core.body import Body
 from waxtwin.core.measures import Measure
 from waxtwin.core.motion import Motion
+from waxtwin.figure.moving import body_at
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.display import VIEWS
 from waxtwin.ui.model.gauges import marks, parts
@@ -40,7 +41,7 @@ def pose(
     where it is seen. `framed` for the body, not the field in which it moves. Returns the projection (3, 4).
     """
     motion = analysis.motion
-    points = motion.body_at(time)
+    points = body_at(motion, time)
     azimuth, elevation = VIEWS[seen_from(lit[0]) if lit else "side"]
     seen = math.radians(azimuth), math.radians(elevation)
     matrix = body_matrix(size, points, *seen) if framed else figure_matrix(size, motion.height, *seen)

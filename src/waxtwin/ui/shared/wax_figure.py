@@ -28,7 +28,8 @@ _DISTANCE = 7.5  # m: how far the figures are looked at from
 _FILLS = (0.74, 0.72)  # of a picture's width and height: one body in it
 _LEAST = 0.9  # m that a picture shows at least: seen from above, a body that stands is small
 
-_SMALL = 200.0  # px: a smaller figure is painted twice as large and drawn together
+# px: a figure up to so tall is painted twice as large and drawn together, for even edges: always, and while it is still
+_SMALL, _STILL = 200.0, 640.0
 _LARGE = 430.0  # px: a taller figure shows the light mesh's corners
 Body = tuple[bytes, bool, float]
 Wish = tuple[Body, bytes, str, Bounds, bool, bool, tuple[str, ...]]
@@ -79,7 +80,7 @@ class Figure:
         """Everything that its picture hangs on, through a projection (3, 4) to a painter's units of `fine` pixels, and
         how many pixels of that picture one of these units is.
         """
-        if _tall(self.bones, _view(_finer(matrix, fine))) < _SMALL:  # its edges would be ragged
+        if _tall(self.bones, _view(_finer(matrix, fine))) < (_STILL if self.shaded else _SMALL):
             left, top, right, bottom = bounds
             fine, bounds = 2 * fine, (2 * left, 2 * top, 2 * right, 2 * bottom)
         return (self.body, _finer(matrix, fine), self.base, bounds, self.ball, self.shaded, self.lit), fine

@@ -18,7 +18,8 @@ _FAR = 10_000.0  # px: taller than any stage
 @dataclass(frozen=True)
 class Placed:
     """The other body as laid over: its pose `bones` (bones, 22) there, its field's `scale` and `shift` (3,), the signs
-    `turned` (3,) that bring canonical points to how this stage shows them, its `height` in metres, its wax, its build.
+    `turned` (3,) that bring canonical points to how this stage shows them, its `height` in metres, its wax, build and
+    whether it is `shaded`.
     """
 
     bones: np.ndarray
@@ -28,6 +29,7 @@ class Placed:
     height: float
     wax: str
     heaviness: float = 0.0
+    shaded: bool = True
 
 
 @dataclass(frozen=True)
@@ -80,9 +82,10 @@ class Overlay:
         self._clip_other(painter)
         painter.setOpacity(self._opacity)
         body = self.body
-        paint_figure(
-            painter, matrix, Figure(body.bones, body.wax, mirrored=bool(body.turned[1] < 0), heaviness=body.heaviness)
+        figure = Figure(
+            body.bones, body.wax, mirrored=bool(body.turned[1] < 0), shaded=body.shaded, heaviness=body.heaviness
         )
+        paint_figure(painter, matrix, figure)
         painter.restore()
 
     def paint_frame(self, painter: QPainter, matrix: np.ndarray, frame: Frame | None) -> None:

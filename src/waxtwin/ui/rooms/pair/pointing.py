@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QRadialGradient
 
-from waxtwin.core.camera import project
+from waxtwin.core.camera import pixels_a_metre, project
 from waxtwin.core.landmarks import INDEX
 from waxtwin.formats.talk import Point
 
@@ -59,6 +59,6 @@ def _anchor(stage: Stage) -> tuple[QPointF, float] | None:
     pelvis = place.motion.body_at(place.time)[[INDEX["drive_hip"], INDEX["lead_hip"]]].mean(axis=0) * place.turned
     if np.isnan(pelvis).any():
         return None
-    flat, _ = project(place.matrix, pelvis + np.vstack([np.zeros(3), np.eye(3)]))
-    scale = float(np.max(np.linalg.norm(flat[1:] - flat[0], axis=1)))
-    return (QPointF(*flat[0]), scale) if scale > 1.0 else None
+    at, _ = project(place.matrix, pelvis)
+    scale = float(pixels_a_metre(place.matrix, pelvis))
+    return (QPointF(*at), scale) if scale > 1.0 else None

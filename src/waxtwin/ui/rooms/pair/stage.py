@@ -18,10 +18,11 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from waxtwin.core.body import Body
 from waxtwin.core.camera import project
 from waxtwin.core.ghost import placing
+from waxtwin.core.joint_doubt import joint_doubt
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.motion import Motion
-from waxtwin.figure.moving import pose_at
+from waxtwin.figure.moving import body_at, pose_at
 from waxtwin.figure.skin import heaviness, placed
 from waxtwin.ui.model.desk import SECOND, Desk
 from waxtwin.ui.model.display import BESIDE, VIEW_NAMES, VIEWS
@@ -29,7 +30,7 @@ from waxtwin.ui.model.gauges import ALWAYS, Stroke, from_rubber, marks
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import rows_at
 from waxtwin.ui.rooms.pair.chalk_paint import paint_all_chalk
-from waxtwin.ui.rooms.pair.doubt import paint_doubt
+from waxtwin.ui.rooms.pair.doubt import paint_doubt, paint_halos
 from waxtwin.ui.rooms.pair.overlay import Frame, Overlay, Placed
 from waxtwin.ui.rooms.pair.pointing import paint_light
 from waxtwin.ui.rooms.pair.spoken import speak_stage
@@ -261,6 +262,8 @@ class Stage(QWidget):
             over.clip_own(painter)
         elif (found := self.figure.in_space()) is not None:
             paint_doubt(painter, matrix, found, time, self._as_shown)
+        if over is None:
+            paint_halos(painter, matrix, points, joint_doubt(motion, time, self.figure.in_space()))
         self.figure.paint(painter, matrix, motion, time)
         painter.restore()
 
@@ -270,14 +273,14 @@ class Stage(QWidget):
         under, other = self.desk.pair.analysis(self.side), self.desk.pair.analysis(other_side)
         if under is None or other is None:
             return None
-        theirs = other.motion.body_at(self.desk.clock.time_of(other_side))
+        theirs = body_at(other.motion, self.desk.clock.time_of(other_side))
         display = self.desk.view.display
         scale, shift = placing(theirs, other, self._as_shown(points), under, origin=display.ghost,
                                matched=display.matched)  # fmt: skip
         turned = self._as_shown(np.ones(3))
         bones = placed(pose_at(other.motion, self.desk.clock.time_of(other_side)), scale, shift)
         body = Placed(bones, scale, shift, turned, other.motion.height * scale, WAX[other_side],
-                      heaviness(other.delivery.mass, other.motion.height))  # fmt: skip
+                      heaviness(other.delivery.mass, other.motion.height), self.figure.is_still)  # fmt: skip
         return Overlay(body, display.fade, display.split, self.width())
 
     def _other_frame(self) -> Frame | None:
@@ -298,7 +301,7 @@ class Stage(QWidget):
 
     def _points(self, motion: Motion, time: float) -> np.ndarray | None:
         """The body `(landmarks, 3)` as shown: canonical, or in its true frame; None outside the track."""
-        points = self.figure.motion_of(motion).body_at(time)
+        points = body_at(self.figure.motion_of(motion), time)
         if np.isnan(points).all():
             return None
         return self._as_shown(points)

@@ -41,6 +41,11 @@ class StageFigure:
         found = self.in_space()
         return motion if found is None else found.motion_on(motion)
 
+    @property
+    def is_still(self) -> bool:
+        """Whether there is time to paint it as well as can be."""
+        return not self._haste.is_on
+
     def ground(self, matrix: np.ndarray, motion: Motion) -> QPixmap:
         """What the figure stands on, as a picture of the whole stage through a projection (3, 4)."""
         stage = self._stage
@@ -72,5 +77,5 @@ class StageFigure:
         assert analysis is not None  # there is a motion
         return Figure.of(
             analysis, self.motion_of(motion), time, WAX[self._stage.side], mirrored=self._stage.looks_left,
-            shaded=not self._haste.is_on, lit=parts(MEASURES[lit].gauge) if lit else (),
+            shaded=self.is_still, lit=parts(MEASURES[lit].gauge) if lit else (),
         )  # fmt: skip

@@ -78,7 +78,7 @@ def _notes(stage: Stage, seen: bool) -> list[str]:
     found += [
         ("left-hander, shown mirrored", stage.is_left and stage.flips),
         ("shown mirrored", not stage.is_left and stage.flips),
-        ("one camera: the figure is flat", flat and not stage.is_estimated),
+        ("one camera: depth is made up", flat and not stage.is_estimated),
         ("one camera: depth is estimated", flat and stage.is_estimated),
     ]
     return [words for words, holds in found if holds]
