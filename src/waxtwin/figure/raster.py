@@ -124,8 +124,9 @@ def _covered(buffer: np.ndarray) -> np.ndarray:
 
 def _box(flat: np.ndarray, bounds: Bounds) -> Bounds | None:
     """Left, top, width and height of what is seen of the points."""
-    low = np.maximum(np.floor(flat.min(axis=0) - 2), bounds[:2]).astype(int)
-    high = np.minimum(np.ceil(flat.max(axis=0) + 2), bounds[2:]).astype(int)
+    x, y = flat[:, 0], flat[:, 1]  # far quicker one by one than along an axis
+    low = np.maximum(np.floor([x.min() - 2, y.min() - 2]), bounds[:2]).astype(int)
+    high = np.minimum(np.ceil([x.max() + 2, y.max() + 2]), bounds[2:]).astype(int)
     width, height = (high - low).tolist()
     return None if width <= 0 or height <= 0 else (int(low[0]), int(low[1]), width, height)
 
@@ -187,13 +188,13 @@ def _outline(
     ends, owners = body.edges
     turns = front[owners]
     found = ends[turns[:, 0] != turns[:, 1]]
-    out = normals[found].sum(axis=1)
-    out /= np.linalg.norm(out, axis=1, keepdims=True) + 1e-6
-    middle, deep = place[found].mean(axis=1), depth[found].mean(axis=1)
+    out = 2 * _middle(normals, found)
+    out /= np.sqrt(np.vecdot(out, out))[:, None] + np.float32(1e-6)
+    middle, deep = _middle(place, found), _middle(depth, found)
     past = _look(buffer, middle + _OUTSIDE * out) > deep + _APART
     hidden = _look(buffer, middle - _INSIDE * out) <= deep - 0.05
     found = found[past & ~hidden]
-    tone = colours[found].mean(axis=1)
+    tone = _middle(colours, found)
     key = (tone.sum(axis=1) * _LEVELS).astype(np.int32) + 40 * (body.material[found[:, 0]] == _BALL)
     order = np.argsort(key, kind="stable")
     lines = ((place[found] - 0.5) * (1 << _BITS)).astype(np.int32)[order]
@@ -204,6 +205,11 @@ def _outline(
     means = np.add.reduceat(tone[order], starts) / (ends_at - starts)[:, None] * 255
     for i, j, mean in zip(starts.tolist(), ends_at.tolist(), means.tolist(), strict=True):
         cv2.polylines(pixels, lines[i:j], False, (*mean, 255.0), 1, cv2.LINE_AA, _BITS)
+
+
+def _middle(values: np.ndarray, edges: np.ndarray) -> np.ndarray:
+    """Halfway between both ends of each edge (edges, 2)."""
+    return np.asarray((values[edges[:, 0]] + values[edges[:, 1]]) * np.float32(0.5))
 
 
 def _look(buffer: np.ndarray, at: np.ndarray) -> np.ndarray:

@@ -33,9 +33,11 @@ _SMALL, _STILL = 200.0, 640.0
 _LARGE = 430.0  # px: a taller figure shows the light mesh's corners
 Body = tuple[bytes, bool, float]
 Wish = tuple[Body, bytes, str, Bounds, bool, bool, tuple[str, ...]]
+_VIEWS = 32  # projections: of every stage, inset and close-up at once
 _KEPT = 12  # figures and pictures: what a window shows at once, and the step before
 
 
+@lru_cache(maxsize=_VIEWS)
 def figure_matrix(size: tuple[int, int], height: float, azimuth: float, elevation: float) -> np.ndarray:
     """Projection `(3, 4)` of the field into `size` pixels that frames a throw of a body `height` metres tall.
 
@@ -44,7 +46,9 @@ def figure_matrix(size: tuple[int, int], height: float, azimuth: float, elevatio
     away = _away(azimuth, elevation)
     target = np.array([0.46 * height, 0.0, 0.46 * height])
     focal = _DISTANCE * min(size[0] / (1.42 * height), (size[1] - 56) / (1.22 * height))
-    return look_at(target + _DISTANCE * away, target, focal, (size[0], size[1] + 10))
+    found = look_at(target + _DISTANCE * away, target, focal, (size[0], size[1] + 10))
+    found.flags.writeable = False  # everybody gets the same one
+    return found
 
 
 @dataclass(frozen=True)
@@ -241,5 +245,6 @@ def _finer(matrix: np.ndarray, fine: float) -> bytes:
     return bytes((np.diag([fine, fine, 1.0]) @ matrix).tobytes())
 
 
+@lru_cache(maxsize=_VIEWS)
 def _view(matrix: bytes) -> View:
     return View.of(np.frombuffer(matrix).reshape(3, 4))

@@ -185,6 +185,8 @@ class Stage(QWidget):
             return
         time = self.desk.clock.time_of(self.side)
         matrix: np.ndarray | None = None
+        if self.beside is not None:
+            self.beside.figure.begin()
         if self.shows_clip and self.clip.fetch(time, self.desk.closeups.of(self.key)):
             if self.clip.late:  # whatever is drawn and written belongs to the frame that is seen
                 time = self.clip.seen_time or time
@@ -195,8 +197,6 @@ class Stage(QWidget):
         elif motion.is_bare:
             points = None
         else:
-            if self.beside is not None:
-                self.beside.figure.begin()
             points = self._points(motion, time)
             self._keep_in_middle(points, lambda: self._whole_figure(motion))
             matrix = self.figure_matrix(motion)
@@ -221,8 +221,7 @@ class Stage(QWidget):
         if clip is not None and self.clip.late:
             time = self.clip.seen_time or time
         framing = None if clip is None else self._framing()
-        bare = None if motion.is_bare else self.figure_matrix(motion)
-        matrix = bare if framing is None else framing.matrix()
+        matrix = None if framing is None and motion.is_bare else self.body_matrix(motion)
         across = clip.view if clip is not None else self.camera
         axis = 1 if across in ("front", "rear") else 0
         return StagePlace(motion, time, matrix, self._as_shown(np.ones(3)), framing, clip, axis, self.is_left)
@@ -309,6 +308,10 @@ class Stage(QWidget):
     def figure_matrix(self, motion: Motion) -> np.ndarray:
         """Projection of the turned figure into this widget, as near as it is looked at."""
         return np.asarray(self._nearer() @ self._whole_figure(motion))
+
+    def body_matrix(self, motion: Motion) -> np.ndarray | None:
+        """Projection of whatever body is on this stage: over its clip, where that one's camera is known, or turned."""
+        return self._framing().matrix() if self.shows_clip else self.figure_matrix(motion)
 
     def _whole_figure(self, motion: Motion) -> np.ndarray:
         display = self.desk.view.display

@@ -65,12 +65,14 @@ class StageFigure:
         last one; those only while steps follow each other quickly.
         """
         stage, motion = self._stage, self._stage.motion
-        plain = not (stage.shows_clip or self._desk.closeups.follow) and (stage.isVisible() or self._patient)
+        wanted = self._desk.view.display.shown != "clip" or not stage.shows_clip
+        plain = wanted and not self._desk.closeups.follow and (stage.isVisible() or self._patient)
         if motion is None or motion.is_bare or not plain or (steps and not self._haste.is_on):
             return
         time = self._desk.clock.time_of(stage.side)
-        figure = self._at(motion, time + steps * self._haste.stride(time))
-        begin_figure(stage, stage.figure_matrix(motion), figure)
+        matrix = stage.body_matrix(motion)
+        if matrix is not None:
+            begin_figure(stage, matrix, self._at(motion, time + steps * self._haste.stride(time)))
 
     def _at(self, motion: Motion, time: float) -> Figure:
         analysis, lit = self._desk.pair.analysis(self._stage.side), self._desk.view.lit
