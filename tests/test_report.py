@@ -11,10 +11,11 @@ import pytest
 from conftest import DEMO, clean
 from waxtwin.core.analysis import resolve
 from waxtwin.core.cautions import CAUTIONS
-from waxtwin.core.contrast import contrast
+from waxtwin.core.contrast import UNTOLD, contrast
 from waxtwin.core.explain import Perspective, explain
 from waxtwin.core.plan import Focus, Plan, Target
 from waxtwin.core.schools import School
+from waxtwin.core.standing import verdict
 from waxtwin.core.steps import finish
 from waxtwin.formats.files import FormatError
 from waxtwin.library.plans import catalogue
@@ -68,6 +69,24 @@ def test_what_to_do_comes_first_and_cautions_are_always_there(material):
     for caution in CAUTIONS:
         assert caution in said and caution in bare
     assert "Every measure" not in bare and "How this was measured" in bare
+
+
+def test_where_nothing_is_to_be_done_the_first_page_says_what_differs_and_what_would_tell_more(material):
+    judged = material.explanation.judgement
+    vague = [replace(row, verdict=UNTOLD) for row in material.pair.rows[:3]]
+    open_ = {f"Question {n}?": (row,) for n, row in enumerate(vague)}
+    found = replace(material.explanation, judgement=replace(judged, findings=(), open=open_))
+    report = compose(replace(material, explanation=found), Wish(stops=("release",)), TODAY)
+    said = "\n".join(Page(html(report, dict.fromkeys(report.pictures, b""))).text)
+    clearest = max(
+        (row for row in material.pair.rows if row.apart), key=lambda row: abs(row.difference / row.resolution)
+    )
+    assert clearest.measure.label in report.apart[0] and verdict(clearest, False) in report.apart[0]
+    order = [said.index(words) for words in ("Side by side", "What differs", "does not make it a fault", report.apart[0],
+                                             "What would tell more", "3 questions", "Please mind", "Every measure")]  # fmt: skip
+    assert order == sorted(order) and said.count("Side by side") == 1
+    unwanted = compose(replace(material, explanation=found), Wish(parts=frozenset(PARTS) - {"todo"}), TODAY)
+    assert not unwanted.apart
 
 
 @pytest.mark.parametrize("part", PARTS)
@@ -141,7 +160,7 @@ def test_the_pdf_has_pages_with_the_text_in_them(material):
 
     data = pdf(html(compose(material, Wish(), TODAY), {}))
     pages = list(sheets(data, 300))
-    assert len(pages) > 2 and all(page.shape[1:] == (300, 4) and np.ptp(page) > 100 for page in pages)
+    assert 3 <= len(pages) <= 4 and all(page.shape[1:] == (300, 4) and np.ptp(page) > 100 for page in pages)
     document = PdfDocument(data)
     text = "".join(page.get_textpage().get_text_range() for page in document)
     document.close()

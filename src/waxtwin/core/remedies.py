@@ -29,7 +29,6 @@ _REMEDIES = {
     NO_LANDMARKS: "Let the landmarks be found, in the Prepare room.",
     END_ON: "Add a clip of the same throw from another side.",
 }
-_STOP = "Set this stop by hand."
 _LANDMARK = "Click this landmark, at least at the stops."
 _SHARP = 12.0  # ms: a stop that is vaguer than this is worth setting by hand
 
@@ -38,7 +37,12 @@ def remedy(reason: str) -> str:
     """What would make a measure available that is not, for this reason."""
     if reason in _REMEDIES:
         return _REMEDIES[reason]
-    return _STOP if reason.startswith("the stop") else _LANDMARK
+    stop = reason.partition("the stop “")[2].partition("”")[0]
+    return _set_by_hand(stop) if stop else _LANDMARK
+
+
+def _set_by_hand(stop: str) -> str:
+    return f"Set “{stop}” by hand."
 
 
 def helps(row: Row, pair: Contrast) -> tuple[str, ...]:
@@ -56,7 +60,7 @@ def _finer(row: Row, pair: Contrast) -> Iterator[str]:
     for stop in dict.fromkeys(stops):
         vague = max((side.events[stop].interval for side in sides if stop in side.events), default=0.0)
         if vague > _SHARP:
-            yield f"Set “{EVENTS[stop].short}” by hand."
+            yield _set_by_hand(EVENTS[stop].short)
     if row.planar:
         yield _REMEDIES[VIEW_REASON["3D"]]
     if any(not side.motion.sight.scaled and not side.motion.sight.by_body for side in sides) and row.measure.unit in (

@@ -35,6 +35,7 @@ from waxtwin.report.parts import (
 
 _GOOD = 5  # sentences about what is good already: more of them are not read
 _FINDINGS = 6
+_APART = 6
 _FROM_THE_SIDE = ("side", "any")
 
 
@@ -63,6 +64,7 @@ def compose(material: Material, wish: Wish, made: date) -> Report:
         tables=tuple(_tables(material.pair, (athlete, twin), wish.imperial)) if "table" in wanted else (),
         method=tuple(_method(material, named=not (wish.athlete or wish.twin))),
         cautions=found.cautions, imperial=wish.imperial,
+        apart=_apart(material.pair, wish.imperial) if "todo" in wanted and not things else (),
     )  # fmt: skip
 
 
@@ -130,6 +132,16 @@ def _picture_of(pair: Contrast, measure: str, imperial: bool) -> Picture | None:
 
 def _at(pair: Contrast, stop: str) -> bool:
     return pair.athlete.time(stop) is not None and pair.twin.time(stop) is not None
+
+
+def _apart(pair: Contrast, imperial: bool) -> tuple[str, ...]:
+    """What differs most beyond the margin."""
+    differ = sorted((row for row in pair.rows if row.apart and not row.small), key=_weight, reverse=True)
+    return tuple(
+        f"{said_at(row.measure, pair.athlete.landing)}: {figure(row.athlete, row.measure.unit, imperial)} against "
+        f"{figure(row.twin, row.measure.unit, imperial)}, {verdict(row, imperial)} (margin {resolution(row, imperial)})"
+        for row in differ[:_APART]
+    )
 
 
 def _good(material: Material, wish: Wish, things: Sequence[Thing]) -> tuple[str, ...]:

@@ -119,7 +119,9 @@ class Section:
 
 @dataclass(frozen=True)
 class Report:
-    """Everything that is said, in order. Parts that were not wanted are empty; method and cautions always stand."""
+    """Everything that is said, in order. Parts that were not wanted are empty; method and cautions always stand.
+    `apart` is what can be told apart where nothing is to be done about it.
+    """
 
     title: str
     athlete: str
@@ -140,6 +142,7 @@ class Report:
     method: tuple[str, ...]
     cautions: tuple[str, ...]
     imperial: bool
+    apart: tuple[str, ...] = ()
 
     @property
     def all_drawn(self) -> tuple[Task, ...]:
