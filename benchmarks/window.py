@@ -22,9 +22,10 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PySide6.QtCore import QEventLoop, Qt, QTimer
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QFileDialog, QWidget
+from PySide6.QtWidgets import QAbstractButton, QWidget
 
 from waxtwin.ui.model.settings import Settings
+from waxtwin.ui.shared import file_dialogs
 from waxtwin.ui.shared.application import application
 from waxtwin.ui.shell.app import App
 from waxtwin.ui.shell.start import open_app
@@ -50,14 +51,12 @@ class Newcomer:
 
     def __init__(self, app: App, folder: Path) -> None:
         self.app, self.folder, self.gestures = app, folder, 0
-        for ask in ("getOpenFileNames", "getSaveFileName"):
-            setattr(QFileDialog, ask, lambda *_, **__: self._chosen())
+        file_dialogs.choose = lambda *_: self._chosen()
         self._next: list[Path] = []
 
-    def _chosen(self) -> tuple[object, str]:
+    def _chosen(self) -> list[Path]:
         self.gestures += 2  # a name, and the button
-        path = self._next.pop()
-        return ([str(path)] if path.exists() else str(path)), ""
+        return [self._next.pop()]
 
     def press(self, place: QWidget, words: str) -> None:
         """Press the button of these words in a place."""

@@ -98,8 +98,7 @@ class Witness:
     def __init__(self, app, monkeypatch) -> None:
         self.app, self.asked = app, 0
         for kind, names, nothing in (
-            (QFileDialog, ("getOpenFileNames", "getOpenFileName", "getSaveFileName"), ([], "")),
-            (QFileDialog, ("getExistingDirectory",), ""),
+            (QFileDialog, ("exec",), 0),
             (QInputDialog, ("getText", "getItem", "getMultiLineText", "getDouble"), ("", False)),
         ):  # fmt: skip
             for name in names:

@@ -5,9 +5,9 @@ from dataclasses import replace
 import pytest
 from pypdfium2 import PdfDocument
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog
 
 from waxtwin.ui.model.settings import Settings, load_settings, save_settings
+from waxtwin.ui.shared import file_dialogs
 from waxtwin.ui.shell.about_dialog import AboutDialog, packages
 from waxtwin.ui.shell.help_dialog import FILMING, KEYS, page, titles
 from waxtwin.ui.shell.tour import STOPS
@@ -32,11 +32,11 @@ def test_how_to_film_is_a_page_that_can_be_handed_over(desk_window, qtbot, tmp_p
     dialog = app.guide.dialog
     assert dialog.list.currentItem().text() == FILMING and "tripod" in dialog.text.toPlainText().lower()
     paper = tmp_path / "film.pdf"
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(paper), ""))
+    monkeypatch.setattr(file_dialogs, "choose", lambda *_: [paper])
     qtbot.mouseClick(dialog.save, Qt.MouseButton.LeftButton)
     with PdfDocument(paper) as made:
         assert "tripod" in made[0].get_textpage().get_text_range().lower()
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(paper / "film.pdf"), ""))  # no folder
+    monkeypatch.setattr(file_dialogs, "choose", lambda *_: [paper / "film.pdf"])  # no folder
     qtbot.mouseClick(dialog.save, Qt.MouseButton.LeftButton)
     assert "film.pdf" in dialog.text.toPlainText()
 

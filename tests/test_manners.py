@@ -7,8 +7,8 @@ from datetime import date
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QAbstractButton, QFileDialog, QMessageBox, QWidget
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtWidgets import QAbstractButton, QApplication, QFileDialog, QLineEdit, QMessageBox, QWidget
 from sqlalchemy import select
 
 from conftest import DEMO
@@ -235,18 +235,25 @@ def test_own_files_do_not_vanish_into_the_demo(desk_window, qtbot, tmp_path):
     assert load_settings().folder == str(data_folder() / "library") and len(app.library.entries) == 4
 
 
-def test_dialogs_start_at_home_or_where_the_last_one_ended(desk_window, monkeypatch, tmp_path):
+def test_dialogs_start_at_home_or_where_the_last_one_ended(desk_window, qtbot, tmp_path):
     app, asked = desk_window(demo=False), []
+    (tmp_path / "notes.csv").write_text("nothing of use")
     assert last_place() == Path.home()
 
-    def choose(parent, title, place, kinds):
-        asked.append(place)
-        return [str(DEMO / "no-such.csv")], ""
+    def answer():
+        dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, QFileDialog) and w.isVisible())
+        asked.append(dialog.directory().absolutePath())
+        assert Path(dialog.sidebarUrls()[0].toLocalFile()) == Path(asked[-1])
+        name = dialog.findChild(QLineEdit, "fileNameEdit")
+        name.clear()
+        qtbot.keyClicks(name, str(tmp_path / "notes.csv"))
+        qtbot.keyClick(name, Qt.Key.Key_Return)
 
-    monkeypatch.setattr(QFileDialog, "getOpenFileNames", choose)
-    app.actions["import_files"].trigger()
-    app.actions["import_files"].trigger()
-    assert asked == [str(Path.home()), str(DEMO)] and load_settings().place == str(DEMO)
+    for _ in range(2):
+        QTimer.singleShot(200, answer)
+        app.actions["import_files"].trigger()
+    assert asked == [str(Path.home()), str(tmp_path)] and load_settings().place == str(tmp_path)
+    qtbot.waitUntil(lambda: "notes.csv" in app.notice.text, timeout=20000)
 
 
 def test_a_new_name_shows_everywhere_at_once(desk_window, qtbot):

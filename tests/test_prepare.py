@@ -443,7 +443,7 @@ def test_the_athlete_dialog_keeps_hands_out_and_erases(desk_window, qtbot, tmp_p
     assert athlete_facts(app.library.store, entry.athlete_id)["guardian"] == ""
     app.bench.flow.edit_athlete(entry.athlete_id)
     dialog = app.window.findChildren(AthleteDialog)[-1]
-    monkeypatch.setattr("PySide6.QtWidgets.QFileDialog.getExistingDirectory", lambda *a, **k: str(tmp_path))
+    monkeypatch.setattr("waxtwin.ui.shared.file_dialogs.choose", lambda *_: [tmp_path])
     press(qtbot, dialog, "Hand out everything…")
     press(qtbot, dialog.findChildren(QMessageBox)[-1], "Save")  # asked: under age, and nobody agreed
     idle(qtbot, app)

@@ -189,6 +189,9 @@ def _sheet(t: Theme) -> str:
     QToolButton[role="line"] {{ background: transparent; border-color: transparent; padding: 1px 5px; }}
     QToolButton[role="line"]:checked {{ background: transparent; color: {t.thread}; font-weight: 700; }}
     QToolButton[role="line"]:hover, QToolButton[role="line"]:focus {{ border-color: {t.soft}; }}
+    QFileDialog QToolButton {{ padding: 4px; }}
+    QFileDialog QToolButton:checked {{ background: {t.rail}; border-color: {t.soft}; }}
+    QFileDialog QListView {{ background: {t.panel}; border: 1px solid {t.hairline}; border-radius: 5px; padding: 4px; }}
     QToolButton[role="small"] {{ padding: 1px 8px; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {t.soft}; border-color: {t.hairline}; }}
     QPushButton:checked:disabled, QToolButton:checked:disabled {{ background: {t.rail}; color: {t.ink}; }}
