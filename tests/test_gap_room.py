@@ -5,9 +5,11 @@ from dataclasses import replace
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QInputDialog
+from PySide6.QtWidgets import QInputDialog, QLabel, QPushButton
 
 from waxtwin.core.capacity import FAILED, MEASURED, Reading
+from waxtwin.core.contrast import UNAVAILABLE
+from waxtwin.core.measures.registry import NO_HEIGHT
 from waxtwin.library.playbook import own_schools
 from waxtwin.library.throws import fetch
 from waxtwin.ui.shared.measure_row import MeasureRow
@@ -37,6 +39,38 @@ def test_the_room_says_where_the_speed_is_lost_and_what_to_look_at(gap):
     assert "Known to be alike" in room.findings.beside.text() and "Style, leave it" in room.findings.beside.text()
     gap.desk.view.set_imperial(True)
     assert "mph" in room.account.text() and "mph" in room.sentence.text()
+
+
+def test_where_nothing_was_found_it_says_what_differs_and_what_would_tell_more(gap, qtbot):
+    room, pair = gap.gap, gap.desk.pair.contrast
+    missing = ("twin: the stop “lift” is not known", "athlete: the stop “lift” is not known", f"athlete: {NO_HEIGHT}")
+    vague = {f"Question {n}?": (replace(pair.rows[n], verdict=UNAVAILABLE, difference=None, reason=reason),)
+             for n, reason in enumerate(missing)}  # fmt: skip
+    found = gap.desk.pair.explanation
+    none = replace(found, judgement=replace(found.judgement, findings=(), told=(), open=vague))
+    room.findings.show_explanation(none)
+    view = room.findings.open
+    assert view.isVisible() and not room.findings.list.isVisible() and "only 0 of 3 questions" in view.says.text()
+    rows = view.findChildren(MeasureRow)
+    assert [one.row for one in rows] == list(pair.differing[: len(rows)]) and len(rows) > 5
+    assert all(one.text() for one in view.findChildren(QLabel) if "alike" in one.text())
+    posed = view.findChildren(PosedFigure)
+    assert [one.item.id for one in posed] == [rows[0].row.measure.id] * 2
+    qtbot.mouseClick(rows[2], Qt.MouseButton.LeftButton)
+    assert posed[0].item.id == rows[2].row.measure.id
+    qtbot.mouseClick(view.see, Qt.MouseButton.LeftButton)
+    assert gap.window.room is gap.pair and gap.desk.view.selected == rows[2].row.measure.id
+    gap.go_to("Gap")
+    helped = [b for b in view.findChildren(QPushButton) if b.text() == "Do it"]
+    assert ["lift" in b.accessibleName() for b in helped] == [True, False]  # two questions, then one
+    qtbot.mouseClick(helped[0], Qt.MouseButton.LeftButton)
+    assert gap.window.room is gap.pair and gap.desk.clock.stop == "peak_knee"
+    gap.go_to("Gap")
+    qtbot.mouseClick(helped[1], Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: gap.window.room is gap.prepare and gap.prepare.state.work is not None, timeout=20000)
+    assert gap.prepare.state.work.key == gap.desk.pair.stored["athlete"].key
+    room.findings.show_explanation(found)
+    assert not view.isVisible()
 
 
 def test_hovering_evidence_lights_it_and_it_can_be_seen_on_the_pair(gap):

@@ -183,7 +183,7 @@ def test_a_report_on_one_clip_praises_nothing_that_is_not_known(axis, fps):
     for name in found.judgement.good:
         assert all(pair.row(line.subject).verdict == LEVEL for line in rules[name].when)
     report = compose(Material(pair, found, None, PLAYBOOK.tasks), Wish(), TODAY)
-    assert report.open and all(one.helps for one in report.open)
+    assert report.open and all(one.remedy.words for one in report.open)
     assert not found.judgement.mostly_told and "nothing that has to change" not in report.opening
     assert "would have to change" not in report.account
     # both speeds are known, so the gap is said, whether or not it can be shared out

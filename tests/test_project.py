@@ -12,6 +12,7 @@ from PySide6.QtGui import QImage
 
 from waxtwin.core.analysis import resolve, resolve_steps
 from waxtwin.ui.rooms import ROOMS
+from waxtwin.ui.rooms.pair.scenes import LARGE
 from waxtwin.ui.shared.open_library import demo_folder
 from waxtwin.ui.shell.pictures import settle
 
@@ -52,7 +53,8 @@ def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch, demo_library)
     assert names == {name for room in ROOMS for name in room.pictures}
     for path in tmp_path.glob("*.png"):
         picture = QImage(str(path))
-        assert (picture.width(), picture.height()) == ((1020, 660) if path.stem == "find-a-twin" else (1280, 800))
+        size = {"find-a-twin": (1020, 660), "pair-dark": LARGE}.get(path.stem, (1280, 800))
+        assert (picture.width(), picture.height()) == size
         colours = {picture.pixel(x, y) for x in range(0, picture.width(), 9) for y in range(0, picture.height(), 9)}
         assert len(colours) > (60 if path.stem.startswith("pair") else 8), path.stem
 

@@ -92,6 +92,11 @@ class Row:
         return self.verdict in APART
 
     @property
+    def clearness(self) -> float:
+        """The difference over what is resolved; 0 where either is not known."""
+        return abs(self.difference) / self.resolution if self.difference is not None and self.resolution else 0.0
+
+    @property
     def told(self) -> bool:
         """Whether the footage answers how the two stand: they differ, or are known to be alike."""
         return self.apart or self.verdict == LEVEL
@@ -118,6 +123,11 @@ class Contrast:
             return None
         ours, theirs = (float(np.mean(speeds)) for speeds in known)
         return ours, theirs
+
+    @property
+    def differing(self) -> tuple[Row, ...]:
+        """What is known to differ and matters, the clearest first."""
+        return tuple(sorted((row for row in self.rows if row.apart and not row.small), key=lambda row: -row.clearness))
 
     def row(self, measure_id: str) -> Row:
         """The row of one measure. Raises KeyError."""

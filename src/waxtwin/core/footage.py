@@ -52,5 +52,5 @@ def account_for(analysis: Analysis) -> Footage:
             (planar if value.planar else estimated if value.estimated else shown).append(item.label)
         else:
             reasons.setdefault(value.reason or "", []).append(item.label)
-    groups = [Group(reason, remedy(reason), tuple(labels)) for reason, labels in reasons.items()]
+    groups = [Group(reason, remedy(reason).words, tuple(labels)) for reason, labels in reasons.items()]
     return Footage(tuple(shown), tuple(planar), tuple(estimated), tuple(sorted(groups, key=lambda g: -len(g.measures))))

@@ -281,7 +281,7 @@ def _open(asks: str, rows: Sequence[Row], pair: Contrast) -> dict[str, Any]:
         "measures": [
             {"id": row.measure.id, "verdict": row.verdict, "exceeds": rounded(row.resolution)} for row in rows
         ],
-        "helps": list(dict.fromkeys(advice for row in rows for advice in helps(row, pair))),
+        "helps": list(dict.fromkeys(one.words for row in rows for one in helps(row, pair))),
     }
 
 

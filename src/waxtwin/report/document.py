@@ -7,7 +7,7 @@ from datetime import date
 
 from waxtwin.core.account import in_words
 from waxtwin.core.borrowed import LABELS
-from waxtwin.core.contrast import LEVEL, UNAVAILABLE, UNTOLD, Contrast, Row
+from waxtwin.core.contrast import LEVEL, UNAVAILABLE, UNTOLD, Contrast
 from waxtwin.core.explain import Explanation
 from waxtwin.core.findings import Judgement
 from waxtwin.core.footing import footing
@@ -15,13 +15,12 @@ from waxtwin.core.ledger import LINKS
 from waxtwin.core.measures.registry import KINDS
 from waxtwin.core.plan import Focus, Plan, measures_of, proposed, tasks_of
 from waxtwin.core.progress import answers, day, told_target
-from waxtwin.core.remedies import helps
+from waxtwin.core.remedies import advice
 from waxtwin.core.standing import resolution, verdict
 from waxtwin.core.stops import EVENTS, LANDING, ORDER
 from waxtwin.core.telling import told_proof, weighed, words_for
 from waxtwin.core.units import figure
 from waxtwin.report.parts import (
-    Advice,
     Bar,
     Material,
     Picture,
@@ -52,7 +51,7 @@ def compose(material: Material, wish: Wish, made: date) -> Report:
         closing=wish.wording.get("closing", ""),
         things=things,
         good=_good(material, wish, things) if "good" in wanted else (),
-        open=_open(material),
+        open=advice(found.judgement.open, material.pair),
         answers=answers(material.outcome, wish.imperial) if "log" in wanted and material.outcome else (),
         pictures=tuple(_evidence(material.pair, stop) for stop in wish.stops if _at(material.pair, stop))
         if "pictures" in wanted else (),
@@ -136,11 +135,10 @@ def _at(pair: Contrast, stop: str) -> bool:
 
 def _apart(pair: Contrast, imperial: bool) -> tuple[str, ...]:
     """What differs most beyond the margin."""
-    differ = sorted((row for row in pair.rows if row.apart and not row.small), key=_weight, reverse=True)
     return tuple(
         f"{said_at(row.measure, pair.athlete.landing)}: {figure(row.athlete, row.measure.unit, imperial)} against "
         f"{figure(row.twin, row.measure.unit, imperial)}, {verdict(row, imperial)} (margin {resolution(row, imperial)})"
-        for row in differ[:_APART]
+        for row in pair.differing[:_APART]
     )
 
 
@@ -159,15 +157,6 @@ def _good(material: Material, wish: Wish, things: Sequence[Thing]) -> tuple[str,
     return tuple(said[:_GOOD])
 
 
-def _open(material: Material) -> tuple[Advice, ...]:
-    """The questions that this footage leaves open, by what would answer them; the advice that answers most first."""
-    answered: dict[str, list[str]] = {}
-    for asks, rows in material.explanation.judgement.open.items():
-        advice = [one for row in rows for one in helps(row, material.pair)]
-        answered.setdefault(advice[0] if advice else "Nothing simple would help here.", []).append(asks)
-    return tuple(Advice(one, tuple(asks)) for one, asks in sorted(answered.items(), key=lambda item: -len(item[1])))
-
-
 # the evidence ---------------------------------------------------------------------------------------------------------
 def _evidence(pair: Contrast, stop: str) -> Picture:
     """Both at a stop, with the gauges of what differs most there."""
@@ -176,7 +165,7 @@ def _evidence(pair: Contrast, stop: str) -> Picture:
             if (landing if row.measure.at == "landing" else row.measure.at) == stop and row.measure.kind in "PS"
             and row.measure.gauge]  # fmt: skip
     here = [row for row in here if row.measure.view in _FROM_THE_SIDE] or here  # one picture is seen from one side
-    differ = sorted((row for row in here if row.apart), key=_weight, reverse=True)
+    differ = sorted((row for row in here if row.apart), key=lambda row: -row.clearness)
     lit: dict[str, str] = {}
     for row in differ:
         lit.setdefault(row.measure.gauge, row.measure.id)
@@ -185,10 +174,6 @@ def _evidence(pair: Contrast, stop: str) -> Picture:
     return Picture(
         stop, chosen, f"{EVENTS[stop].label}" + (f": {named}." if named else ": no difference can be told here.")
     )
-
-
-def _weight(row: Row) -> float:
-    return abs(row.difference or 0.0) / (row.resolution or 1e9)
 
 
 def _chain(found: Explanation, imperial: bool) -> tuple[Bar, ...]:

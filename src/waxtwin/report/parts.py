@@ -12,6 +12,7 @@ from waxtwin.core.findings import Task
 from waxtwin.core.measures import Measure
 from waxtwin.core.plan import Plan
 from waxtwin.core.progress import Answer
+from waxtwin.core.remedies import Advice
 from waxtwin.core.stops import EVENTS, LANDING, ORDER
 from waxtwin.core.trend import Outcome
 
@@ -76,14 +77,6 @@ class Thing:
     tasks: tuple[Task, ...]
     picture: Picture | None
     stands: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Advice:
-    """Something that would help, and the questions of this footage that it would answer."""
-
-    helps: str
-    asks: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True)

@@ -32,7 +32,9 @@ class MeasureRow(QWidget):
         if row.resolution is not None:
             tip += f"\nMargin: a difference counts beyond {resolution(row, desk.view.imperial)}."
         if row.verdict == UNTOLD and desk.pair.contrast is not None:
-            tip += "".join(f"\n{advice}" for advice in ("What would help:", *helps(row, desk.pair.contrast)))
+            tip += "".join(
+                f"\n{advice}" for advice in ("What would help:", *(one.words for one in helps(row, desk.pair.contrast)))
+            )
         if row.reason:
             tip += f"\nNot available: {row.reason}."
         if row.planar:

@@ -18,6 +18,7 @@ from waxtwin.ui.shared.application import application
 from waxtwin.ui.shell.app import App
 from waxtwin.ui.shell.start import open_app
 
+_SIZE = (1280, 800)  # px
 _PATIENCE = 60.0
 _BUSY_TURN = 0.05  # s: a turn of the event loop that takes longer has done something
 
@@ -29,8 +30,9 @@ class Camera:
         self.app, self._out = app, out
         self.made: list[Path] = []
 
-    def shoot(self, name: str, widget: QWidget | None = None) -> None:
-        """A picture of the window, or of a dialog of it. Raises WaxTwinError."""
+    def shoot(self, name: str, widget: QWidget | None = None, size: tuple[int, int] = _SIZE) -> None:
+        """A picture of the window at a size, or of a dialog of it. Raises WaxTwinError."""
+        self.app.window.resize(QSize(*size))
         self.settle()
         path = self._out / f"{name}.png"
         if not (widget or self.app.window).grab().save(str(path)):
@@ -61,7 +63,6 @@ def render_rooms(out: Path) -> list[Path]:
     # the display-less platform says on every window that it has no size hints; nobody needs to read that
     before = qInstallMessageHandler(_quiet)
     app = open_app(Settings(finding=False))
-    app.window.resize(QSize(1280, 800))
     app.window.show()
     camera = Camera(app, out)
     try:

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
     QListWidgetItem,
     QPushButton,
     QScrollArea,
+    QStackedLayout,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
@@ -21,13 +22,14 @@ from PySide6.QtWidgets import (
 
 from waxtwin.core.against_twins import supported
 from waxtwin.core.explain import Explanation
-from waxtwin.core.findings import BODY, Finding, Judgement, Task
+from waxtwin.core.findings import BODY, Finding, Task
 from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.core.stops import EVENTS
 from waxtwin.core.telling import carried, firmness, told_proof, weighed
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
+from waxtwin.ui.rooms.gap.open_view import OpenView
 from waxtwin.ui.shared.measure_row import MeasureRow
 from waxtwin.ui.shared.posed_figure import PosedFigure
 from waxtwin.ui.shared.theme import colour, font
@@ -39,7 +41,10 @@ _ROW = 54
 
 
 class Findings(QWidget):
-    """`ruled(finding, ruling, reason)` when one is accepted, set aside or opened again; `seen(measure)` to the Pair."""
+    """`ruled(finding, ruling, reason)` when one is accepted, set aside or opened again; `seen(measure)` to the Pair.
+
+    Where nothing was found, `open` says what differs and what would tell more.
+    """
 
     ruled = Signal(str, str, str)
     seen = Signal(str)
@@ -49,7 +54,13 @@ class Findings(QWidget):
         self.desk = desk
         self.explanation: Explanation | None = None
         self._picked: str | None = None
-        row = QHBoxLayout(self)
+        self._stack = QStackedLayout(self)
+        self.open = OpenView(desk)
+        self.open.seen.connect(self.seen)
+        self._ranked = QWidget()
+        self._stack.addWidget(self._ranked)
+        self._stack.addWidget(self.open)
+        row = QHBoxLayout(self._ranked)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(18)
         left = QVBoxLayout()
@@ -95,7 +106,10 @@ class Findings(QWidget):
         if self.list.currentItem() is None and findings:
             self.list.setCurrentRow(0)
         self._show()
-        self.beside.setText("" if found is None else _beside(found))
+        if found is not None and not findings:
+            self.open.show_explanation(found, _beside(found))
+        self._stack.setCurrentWidget(self.open if found is not None and not findings else self._ranked)
+        self.beside.setText("" if found is None else "\n".join([*_beside(found), *_left(found)]))
         self._beside.setVisible(bool(self.beside.text()))
 
     @property
@@ -116,24 +130,26 @@ class Findings(QWidget):
         self.detail.show_finding(self.chosen, self.explanation)
 
 
-def _beside(found: Explanation) -> str:
-    """What is known to be alike, what this footage leaves open, and what is a matter of style."""
+def _left(found: Explanation) -> list[str]:
+    """What this footage leaves open."""
+    return ["Left open by this footage:  " + " ".join(found.judgement.open)] if found.judgement.open else []
+
+
+def _beside(found: Explanation) -> list[str]:
+    """What is ahead or known to be alike, what only the eye saw, and what is a matter of style."""
     better = [said.rstrip(".") for said in found.judgement.ahead]
     level = [said.rstrip(".") for said in found.judgement.good.values()]
-    left = list(found.judgement.open)
     style = [said for said, _ in found.judgement.style]
     parts = []
     if better:
         parts.append("Ahead of the twin:  " + "; ".join(better) + ".")
     if level:
         parts.append("Known to be alike:  " + "; ".join(level) + ".")
-    if left:
-        parts.append("Left open by this footage:  " + " ".join(left))
     for title, seen in found.judgement.by_eye.items():
         parts.append(f"{title}, which no figure here bears out:  {' '.join(seen)}")
     if style:
         parts.append("Style, leave it:  " + "; ".join(style) + ".")
-    return "\n".join(parts)
+    return parts
 
 
 def _known(finding: Finding, imperial: bool) -> str:
@@ -142,16 +158,6 @@ def _known(finding: Finding, imperial: bool) -> str:
     more = " of the gap: arithmetic, not proof" if finding.weighed and finding.carries > 0 else ""
     said = f"{firmness(finding)}; {known}{more}."
     return said[0].upper() + said[1:]
-
-
-def _nothing(found: Judgement) -> str:
-    """What is to be said where no finding stands out."""
-    if found.mostly_told:
-        return "No finding: nothing differs by more than this footage resolves and practice cares about."
-    asked = len(found.told) + len(found.open)
-    return (
-        f"No finding, but this footage answers only {len(found.told)} of {asked} questions; the rest stand below left."
-    )
 
 
 class _Delegate(QStyledItemDelegate):
@@ -247,7 +253,7 @@ class Detail(QWidget):
         column.setContentsMargins(0, 0, 6, 0)
         column.setSpacing(4)
         if finding is None or explanation is None:
-            self.plain.setText("" if explanation is None else _nothing(explanation.judgement))
+            self.plain.setText("")
         else:
             self._fill(column, finding, explanation)
             self.plain.setText(finding.rule.plain)

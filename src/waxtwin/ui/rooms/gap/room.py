@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 
 from waxtwin.core.explain import Explanation
 from waxtwin.core.measures import MEASURES
+from waxtwin.core.remedies import Advice
 from waxtwin.core.telling import told
 from waxtwin.core.units import figure
 from waxtwin.ui.model.single_wording import told_single
@@ -88,6 +89,7 @@ class GapRoom(Room):
         self.flow.offered.connect(self._offer)
         self.findings.ruled.connect(self.flow.rule)
         self.findings.seen.connect(self._see)
+        self.findings.open.helped.connect(self._help)
         self.body.kept.connect(self.flow.screen)
         self.whatif.aimed.connect(self.flow.aim)
         desk.listen(
@@ -164,6 +166,17 @@ class GapRoom(Room):
         self.desk.view.select(measure)
         self.context.go_to("Pair")
 
+    def _help(self, advised: Advice) -> None:
+        """Go where something can be done that would tell more."""
+        stored = self.desk.pair.stored.get(advised.side)
+        if advised.remedy.stop:
+            self.desk.clock.hold(advised.remedy.stop)
+            self.context.go_to("Pair")
+        elif stored is not None and stored.key is not None:
+            self.context.prepare(stored.key)
+        else:
+            self.context.say("This throw lies in no library: bring it in on the Bench first.")
+
     def _fill(self, topic: Topic | None = None) -> None:
         if topic is Topic.EXPLANATION and not self.school.count():  # the schools are read when they are first needed
             self._offer()
@@ -214,7 +227,7 @@ class GapRoom(Room):
             balls = self.desk.pair.figures.ball_speeds if self.desk.pair.figures is not None else None
             unshared = "A speed along the chain is missing on one side, so it cannot be shared out link by link."
             if balls is None:
-                return unshared
+                return "The gap is not known yet: note both ball speeds in the Prepare room."
             gap = figure(balls[1] - balls[0], "m/s", self.desk.view.imperial, signed=True)
             return f"{gap} of ball speed between them. {unshared}"
         gap = figure(account.gap, "m/s", self.desk.view.imperial, signed=True)

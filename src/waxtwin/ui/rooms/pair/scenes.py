@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from waxtwin.ui.shell.app import App
     from waxtwin.ui.shell.pictures import Camera
 
+LARGE = (1920, 1080)  # px: one picture of a desktop's own size
 _SET = ("peak_knee", "foot_contact", "release")
 _MARKS = (("line", ("pelvis", "chest")), ("angle", ("lead_hip", "lead_knee", "lead_ankle")))
 
@@ -44,7 +45,7 @@ def show(app: App, camera: Camera) -> None:
     clock.pull("one")
     view.show(shown="both")
     app.pair.side.show_panel("eye")
-    camera.shoot("pair-dark")
+    camera.shoot("pair-dark", size=LARGE)
     app.pair.side.show_panel("stop")
     app.guide.switch_theme()
     _before_landmarks(app, camera)
