@@ -2,19 +2,25 @@
 
 import csv
 import io
+from dataclasses import replace
 
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QPushButton
 
-from conftest import clean, planar, track_of
+from conftest import clean, delivery_of, planar, track_of
 from waxtwin.core.analysis import analyse, resolve
-from waxtwin.core.contrast import BEYOND, SHORT, Standards, contrast
+from waxtwin.core.camera import Sight
+from waxtwin.core.contrast import BEYOND, SHORT, Standards, analyse_alike, contrast
 from waxtwin.core.curves import CURVES, curve_of
 from waxtwin.core.measures import MEASURES
+from waxtwin.core.measures.registry import KINDS
 from waxtwin.library.bands import load_bands, load_matters
+from waxtwin.ui.model.desk import Desk
+from waxtwin.ui.model.wording import turns_in_order
 from waxtwin.ui.rooms.contrast.rows import STANDINGS, Wish, arranged, as_csv, as_text
+from waxtwin.ui.shared.gallery import Gallery
 from waxtwin.ui.shared.plots import chain_speeds, turns_by_time
 
 
@@ -164,3 +170,22 @@ def test_real_time_and_common_time_differ(desk_window, qtbot):
     gallery.beside.setCurrentIndex(gallery.beside.findData("speed_throwing_hand"))
     gallery.draw()
     assert [curve.id for curve in gallery.curves.shown] == ["lead_knee", "speed_throwing_hand"]
+
+
+def test_of_one_clip_each_the_room_shows_what_there_is(qapp):
+    sight = Sight(scaled=False, yaw_sd=8.0, scale_sd=0.02, by_model=True, by_body=True, view="open side")
+    throws = [replace(delivery_of(name), track=planar(track_of(name)), sight=sight) for name in ("wren", "ines")]
+    pair = contrast(*(resolve(one, 8) for one in analyse_alike(throws)))
+    for kind in KINDS:
+        told = [(row.told, row.difference is not None) for row in arranged(pair.rows, Wish(kind=kind), "touch")[1:]]
+        assert told == sorted(told, reverse=True)
+    assert not turns_in_order(pair.athlete)
+    desk = Desk()
+    desk.pair.set_contrast(pair)
+    gallery = Gallery(desk)
+    words = {gallery.picker.itemData(i): gallery.picker.itemText(i) for i in range(gallery.picker.count())}
+    assert gallery.choice == "bend" and {curve.id for curve in gallery.curves.shown} >= {"trunk_tilt", "lead_knee"}
+    assert "not seen" in words["turn"] and "not seen" in words["dial"] and "not seen" not in words["path"]
+    assert "not seen" in words["speed"]  # no height, no metres
+    gallery.choose("turn")
+    assert not gallery.curves.shown and "does not show" in gallery._hint.text()

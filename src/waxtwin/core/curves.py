@@ -30,7 +30,8 @@ def _read(make: Callable[[Motion], np.ndarray]) -> Make:
 
 
 def _speed(point: str) -> Make:
-    return _read(lambda motion: motion.speed(point))
+    """Metres a second; not known where lengths are only shares of a height that nobody gave."""
+    return _read(lambda motion: motion.speed(point) if motion.sight.scaled else np.full((1, motion.times.size), np.nan))
 
 
 def _layback(analysis: Analysis) -> np.ndarray:

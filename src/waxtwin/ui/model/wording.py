@@ -99,7 +99,7 @@ def stands_among(twins: Among) -> str:
 def rows_at(rows: tuple[Row, ...], stop: str | None, landing: str) -> list[Row]:
     """The rows read at a stop, those that differ most first, those not available last."""
     here = [row for row in rows if row.measure.kind != "V" and stop_of(row.measure, landing) == stop]
-    return sorted(here, key=lambda row: -weight(row))
+    return sorted(here, key=lambda row: (row.difference is None, -row.clearness))
 
 
 _TURNS = {
@@ -108,6 +108,11 @@ _TURNS = {
     "peak_elbow_extension": "elbow",
     "peak_internal_rotation": "forearm",
 }
+
+
+def turns_in_order(analysis: Analysis) -> bool:
+    """Whether the order of the four fastest turns is seen."""
+    return all(analysis.measures[name].order is not None for name in SEQUENCE)
 
 
 def sequence(analysis: Analysis) -> str:
@@ -119,13 +124,6 @@ def sequence(analysis: Analysis) -> str:
     for turn, lag in zip(order[1:], lags, strict=True):
         parts += [f"{float(lag):.0f} ms", _TURNS[str(turn)]]
     return ", ".join(parts)
-
-
-def weight(row: Row) -> float:
-    """How many resolutions the difference is; below zero when there is none."""
-    if row.difference is None:
-        return -1.0
-    return abs(row.difference) / row.resolution if row.resolution else 0.0
 
 
 def stop_of(item: Measure, landing: str) -> str:

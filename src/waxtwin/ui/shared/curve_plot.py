@@ -22,10 +22,12 @@ from waxtwin.ui.shared.theme import colour, font
 SETS: Mapping[str, tuple[str, ...]] = {
     "turn": ("pelvis_rotation", "trunk_rotation", "separation"),
     "speed": ("speed_pelvis", "speed_throwing_shoulder", "speed_throwing_elbow", "speed_throwing_hand"),
+    "bend": ("trunk_tilt", "side_tilt", "lead_knee", "drive_knee"),
 }
 _NAMED = ("hand_break", "landing", "release")  # the others stand too close together for words
 
 
+_BEGINS, _ENDS = ("hand_break", "peak_knee"), ("finish",)  # what the axis of time shows, where it is known
 _HEADROOM = 0.4  # of what the curves span: room for the stops' names over them
 
 
@@ -46,8 +48,10 @@ class Curves(QWidget):
         column.addWidget(self.plots, 1)
 
     def show_curves(self, names: Sequence[str], *, common: bool) -> None:
-        """Draw these curves, one below the other."""
-        self.shown, self.common = tuple(CURVES[name] for name in names), common
+        """Draw those of these curves that are seen on either side, one below the other."""
+        contrast = self.desk.pair.contrast
+        self.shown = tuple(CURVES[name] for name in names if contrast is not None and is_seen(CURVES[name], contrast))
+        self.common = common
         self.draw()
 
     def draw(self) -> None:
@@ -73,9 +77,10 @@ class Curves(QWidget):
                 plot.getViewBox().disableAutoRange(pg.ViewBox.YAxis)
                 low, high = _extent(curve, contrast, converted(1.0, curve.unit, self.desk.view.imperial)[0])
                 plot.setYRange(low, high + _HEADROOM * (high - low), padding=0.05)
-        finish, start = contrast.athlete.time("finish"), contrast.athlete.time("hand_break")
-        if first is not None and finish is not None and start is not None:
-            first.setXRange((start - landing) * 1000 - 60, (finish - landing) * 1000 + 40, padding=0)
+        if first is not None:
+            begin, end = (_first_known(contrast.athlete, stops) for stops in (_BEGINS, _ENDS))
+            first.setXRange(*(1000 * (usual if found is None else found - landing) + more
+                              for found, usual, more in ((begin, -1.0, -60), (end, 0.4, 40))), padding=0)  # fmt: skip
 
     def _unit(self, curve: Curve) -> str:
         return "degrees" if curve.unit == "deg" else converted(1.0, curve.unit, self.desk.view.imperial)[1]
@@ -104,6 +109,15 @@ class Curves(QWidget):
             name = EVENTS[stop].short if spelled else None
             line = pg.InfiniteLine((time - landing) * 1000, pen=pen, label=name, labelOpts=words)
             plot.addItem(line, ignoreBounds=True)
+
+
+def _first_known(analysis: Analysis, stops: Sequence[str]) -> float | None:
+    return next((time for stop in stops if (time := analysis.time(stop)) is not None), None)
+
+
+def is_seen(curve: Curve, contrast: Contrast) -> bool:
+    """Whether a curve is seen on either side."""
+    return any(bool(np.isfinite(curve.values(one)).any()) for one in (contrast.athlete, contrast.twin))
 
 
 def _extent(curve: Curve, contrast: Contrast, factor: float) -> tuple[float, float]:

@@ -14,17 +14,18 @@ from waxtwin.core.errors import WaxTwinError
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.messages import Fault
 from waxtwin.ui.model.topics import Topic
-from waxtwin.ui.shared.curve_plot import Curves, HandPath, names_of
+from waxtwin.ui.shared.curve_plot import SETS, Curves, HandPath, is_seen, names_of
 from waxtwin.ui.shared.file_dialogs import ask_save
 from waxtwin.ui.shared.plots import Dial, Dots, chain_speeds, save_picture, turns_by_time
 from waxtwin.ui.shared.widgets import Choice, label
 
 _CHOICES = {
     "turn": "Rotation and separation over time", "speed": "Segment speeds over time",
-    "own": "The chosen measure over time", "dial": "Hips and shoulders from above",
+    "bend": "Trunk and knees over time", "own": "The chosen measure over time", "dial": "Hips and shoulders from above",
     "order": "Order of the fastest turns", "chain": "Speeds up the chain", "path": "Path of the hand",
 }  # fmt: skip
-_OVER_TIME = ("turn", "speed", "own")
+_UNSEEN = "This footage does not show it."
+_OVER_TIME = (*SETS, "own")
 
 
 class Gallery(QWidget):
@@ -35,7 +36,7 @@ class Gallery(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        self.choice = "turn"
+        self.choice, self._by_hand = "turn", False
         self.common = True
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
@@ -44,7 +45,7 @@ class Gallery(QWidget):
         self.picker.setAccessibleName("plot")
         for key, words in _CHOICES.items():
             self.picker.addItem(words, key)
-        self.picker.activated.connect(lambda i: self.choose(self.picker.itemData(i)))
+        self.picker.activated.connect(lambda i: self._pick(self.picker.itemData(i)))
         save = QPushButton("Save plot…")
         save.clicked.connect(self._ask)
         top.addWidget(self.picker, 1)
@@ -69,9 +70,28 @@ class Gallery(QWidget):
         self._column.addWidget(self.curves, 1)
         self._hint = label("amber, round: athlete    teal, dashed or square: twin", role="soft", grow=-1)
         self._column.addWidget(self._hint)
+        desk.listen(lambda _: self._offer(), Topic.PAIR)
         desk.listen(lambda _: self.draw(), Topic.FIGURES, Topic.UNITS, Topic.PAIR, Topic.LANDING)
         desk.listen(self._follow, Topic.SELECTION, Topic.TIME)
+        self._offer()
         self.draw()
+
+    def _offer(self) -> None:
+        """Say which plots this footage does not show, and begin with one that it does."""
+        contrast = self.desk.pair.contrast
+        if contrast is None:
+            return
+        shown = [key for key in _CHOICES if _is_shown(key, contrast)]
+        for key, words in _CHOICES.items():
+            at = self.picker.findData(key)
+            self.picker.setItemText(at, words if key in shown else f"{words}  (not seen)")
+        if self.choice not in shown and not self._by_hand and shown:
+            self.choice = shown[0]
+            self.picker.setCurrentIndex(self.picker.findData(self.choice))
+
+    def _pick(self, choice: str) -> None:
+        self._by_hand = True
+        self.choose(choice)
 
     def choose(self, choice: str) -> None:
         """Show another plot."""
@@ -88,7 +108,7 @@ class Gallery(QWidget):
             self._show(self.curves)
             names = names_of(self.choice, self.desk.view.selected, self.beside.currentData())
             self.curves.show_curves(names, common=self.common)
-            self._hint.setText(self._words_for(names))
+            self._hint.setText(self._words_for(names) if self.curves.shown or not names else _UNSEEN)
             return
         contrast = self.desk.pair.contrast
         makers: dict[str, Callable[[], QWidget]] = {
@@ -141,6 +161,16 @@ class Gallery(QWidget):
             save_picture(self.plot, path, _CHOICES[self.choice])
         except WaxTwinError as fault:
             self.told.emit(Fault(fault))
+
+
+def _is_shown(choice: str, contrast: Contrast) -> bool:
+    """Whether a pair has something to draw in a plot."""
+    if choice in SETS:
+        return any(is_seen(CURVES[name], contrast) for name in SETS[choice])
+    if choice in ("order", "chain"):
+        lines = turns_by_time(contrast) if choice == "order" else chain_speeds(contrast)
+        return any(value is not None for line in lines for value in line.values)
+    return choice != "dial" or any(one.motion.flat is None for one in (contrast.athlete, contrast.twin))
 
 
 def save_all(pair: Contrast, folder: Path) -> Iterator[Path]:

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
     QSplitter,
     QTableView,
     QVBoxLayout,
+    QWidget,
 )
 
 from waxtwin.core.contrast import LEVEL, UNTOLD, Contrast, Row
@@ -34,11 +35,12 @@ from waxtwin.ui.model.wording import (
     SIDE_WORDS,
     sequence,
     told_sets,
+    turns_in_order,
     waiting_words,
     whose_bands,
 )
 from waxtwin.ui.rooms.contrast.rows import STANDINGS, as_csv, as_text
-from waxtwin.ui.rooms.contrast.rows_model import BAND, COLUMNS, RowsModel
+from waxtwin.ui.rooms.contrast.rows_model import BAND, COLUMNS, IN_PICTURE, RowsModel
 from waxtwin.ui.rooms.contrast.rows_table import BandDelegate, RowsTable
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.flow_layout import FlowLayout
@@ -81,12 +83,13 @@ class ContrastRoom(Room):
         column.addWidget(self.footing)
         self._legend = label("", role="soft", grow=-1)
         column.addWidget(self._legend)
-        orders = FlowLayout(spacing=14)
+        self._orders = QWidget()
+        orders = FlowLayout(self._orders, spacing=14)
         orders.addWidget(label("Fastest turns in order:", role="soft", grow=-0.5))
         self.orders = {side: label("", side=side, grow=-0.5) for side in SIDES}
         for words in self.orders.values():
             orders.addWidget(words)
-        column.addLayout(orders)
+        column.addWidget(self._orders)
         self.model = RowsModel(desk)
         column.addLayout(self._make_filters())
         self.table: QTableView = RowsTable()
@@ -193,6 +196,8 @@ class ContrastRoom(Room):
         for side, words in self.orders.items():
             analysis = self.desk.pair.analysis(side)
             words.setText("" if analysis is None else sequence(analysis))
+        seen = [analysis is not None and turns_in_order(analysis) for analysis in map(self.desk.pair.analysis, SIDES)]
+        self._orders.setVisible(any(seen))
         stands = None if contrast is None else footing(contrast)
         of_sets = "" if contrast is None else told_sets(contrast, self.desk.pair.sessions)
         self.footing.setText("" if stands is None else f"{stands.sentence} {of_sets}".strip())
@@ -200,7 +205,8 @@ class ContrastRoom(Room):
         one, two = SIDE_WORDS[self.desk.pair.kind]
         two = "twins" if several else two.lower()
         rows = () if contrast is None else contrast.rows
-        self._legend.setText(f"● {one.lower()}    ■ {two}    │ single throws    ▬ band{whose_bands(rows)}")
+        flat = f"    {IN_PICTURE} seen in the picture only" if any(row.planar for row in rows) else ""
+        self._legend.setText(f"● {one.lower()}    ■ {two}    │ single throws    ▬ band{whose_bands(rows)}{flat}")
         if self.gallery is not None:
             self.gallery.setVisible(self.model.single is None)  # curves are held against a second delivery's
         if self.model.single is not None:

@@ -11,7 +11,7 @@ from waxtwin.core.contrast import APART, BEYOND, LEVEL, SHORT, UNAVAILABLE, UNTO
 from waxtwin.core.measures.registry import KINDS
 from waxtwin.core.standing import resolution, verdict
 from waxtwin.core.units import figure
-from waxtwin.ui.model.wording import stop_of, weight
+from waxtwin.ui.model.wording import stop_of
 
 STANDINGS: Mapping[str, tuple[str, frozenset[str]]] = {
     "any": ("all measures", frozenset({SHORT, BEYOND, LEVEL, UNTOLD, UNAVAILABLE})),
@@ -41,15 +41,20 @@ class Wish:
 
 
 def arranged(rows: Sequence[Row], wish: Wish, landing: str) -> list[Row | str]:
-    """The rows that are asked for: under a heading per kind, or by size without headings."""
+    """The rows that are asked for: under a heading per kind, what is told before what is not; or by size, without."""
     found = [row for row in rows if _wanted(row, wish, landing)]
     if wish.by_size:
-        return [*sorted(found, key=lambda row: -weight(row))]
+        return [*sorted(found, key=lambda row: (row.difference is None, -row.clearness))]
     out: list[Row | str] = []
     for kind, name in KINDS.items():
-        of_kind = [row for row in found if row.measure.kind == kind]
+        of_kind = sorted((row for row in found if row.measure.kind == kind), key=_says)
         out += [name, *of_kind] if of_kind else []
     return out
+
+
+def _says(row: Row) -> int:
+    """How little a row says: how the two stand, only their figures, or nothing."""
+    return 0 if row.told else 1 if row.difference is not None else 2
 
 
 def _wanted(row: Row, wish: Wish, landing: str) -> bool:

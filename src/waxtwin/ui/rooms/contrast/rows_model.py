@@ -38,7 +38,8 @@ COLUMNS = 6
 BAND = 4
 
 
-_HOW_KNOWN = {"planar": "  (in the picture)", "estimated": "  (estimated)"}
+IN_PICTURE = "▱"
+_HOW_KNOWN = {"planar": f"  {IN_PICTURE}", "estimated": "  (estimated)"}
 
 
 class RowsModel(QAbstractTableModel):
