@@ -376,3 +376,17 @@ def test_every_gauge_draws_on_both_bodies(desk_window, qtbot):
         for gauge in GAUGES:
             found = marks(gauge, body)
             assert found and all(np.isfinite(m.points).all() for m in found), gauge
+
+
+def test_prepare_has_the_filmed_throw_of_the_desk_until_another_is_asked_for(desk_window, qtbot):
+    app = desk_window()
+    athlete, twin = (app.desk.pair.stored[side] for side in ("athlete", "twin"))
+    app.go_to("Prepare")
+    qtbot.waitUntil(lambda: app.prepare.state.work is not None, timeout=20000)
+    assert athlete.clips and app.prepare.state.work.key == athlete.key
+    app.prepare_throw(twin.key)
+    qtbot.waitUntil(lambda: app.prepare.state.work.key == twin.key, timeout=20000)
+    app.go_to("Pair")
+    app.go_to("Prepare")
+    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=20000)
+    assert app.prepare.state.work.key == twin.key

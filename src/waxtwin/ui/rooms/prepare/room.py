@@ -5,6 +5,7 @@ from __future__ import annotations
 from time import monotonic
 
 from PySide6.QtCore import QTimer
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
 
 from waxtwin.ui.rooms.prepare.camera_page import CameraPage
@@ -57,6 +58,7 @@ class PrepareRoom(Room):
         self._clock.setInterval(12)
         self._clock.timeout.connect(self._tick)
         self._started = (0.0, 0.0)
+        self._asked = False
         state.listen(self._told)
         state.tell(PrepareTopic.WORK)
 
@@ -85,7 +87,15 @@ class PrepareRoom(Room):
 
     def bring(self, key: int) -> None:
         """Bring a throw into the room."""
+        self._asked = True
         self.flow.take(key)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """Until a throw is asked for, the room has the one on the desk that was filmed."""
+        super().showEvent(event)
+        filmed = [one.key for one in self.context.desk.pair.stored.values() if one.key is not None and one.clips]
+        if filmed and not self._asked:
+            self.flow.take(filmed[0])
 
     def _take(self, side: str) -> None:
         """Lay the throw on a side of the desk, and go where it goes on."""
