@@ -35,6 +35,7 @@ from waxtwin.simulate.presets import PRESETS
 from waxtwin.simulate.truth import true_angles, true_events, true_peaks
 
 gc.set_threshold(50_000, 20, 20)  # what hundreds of windows leave is looked through less often
+gc.freeze()  # and what was imported not at all
 
 settings.register_profile(
     "busy", deadline=None, suppress_health_check=[HealthCheck.too_slow]
@@ -64,7 +65,14 @@ def truth(name: str) -> tuple[dict, dict, dict]:
 
 
 def track_of(name: str, fps: float = 240.0, noise: float = 0.0, seed: int = 0, gaps: int = 0) -> Track:
-    return record(simulated(name), Recording(fps, noise, gaps, seed))
+    made = _track_of(name, fps, noise, seed, gaps)
+    return Track(made.times.copy(), made.points.copy(), made.confidence.copy())
+
+
+@cache
+def _track_of(name: str, *recording: float) -> Track:
+    fps, noise, seed, gaps = recording
+    return record(simulated(name), Recording(fps, noise, int(gaps), int(seed)))
 
 
 def delivery_of(name: str, **recording: float) -> Delivery:

@@ -345,6 +345,7 @@ def test_the_model_runs_from_the_window_and_can_be_cancelled(prepared, qtbot):
     app = prepared
     app.prepare.flow.trim(1.96, 2.04)
     idle(qtbot, app)
+    press(qtbot, app.prepare.pages["landmarks"], "quick")
     seen = []
     app.jobs.progressed.connect(lambda name, share: seen.append(share) if name == "landmarks" else None)
     press(qtbot, app.prepare.pages["landmarks"], "Find landmarks")

@@ -63,7 +63,7 @@ def test_a_clip_becomes_a_track_with_its_sidecar(run, short, tmp_path):
 @pytest.mark.parametrize(
     ("words", "said"),
     [(("track", "gone.mp4"), "gone.mp4: there is no such file"), (("track", "noise.mp4"), "not a clip"),
-     (("track", "empty.mp4"), "empty.mp4: nobody can be seen"), (("track", "empty.mp4", "--view", "moon"), "no view named moon"),
+     (("track", "empty.mp4", "--size", "lite"), "empty.mp4: nobody can be seen"), (("track", "empty.mp4", "--view", "moon"), "no view named moon"),
      (("track", "empty.mp4", "--size", "huge"), "no model named huge"), (("track", "empty.mp4", "--throws", "X"), "no arm"),
      (("library", "."), "no library in this folder"), (("import", "noise.mp4", "--library", "lib"), "nothing could be"),
      (("import", "gone.csv", "--library", "lib"), "nothing could be")],

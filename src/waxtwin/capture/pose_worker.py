@@ -10,6 +10,7 @@ import os
 import sys
 from collections.abc import Iterator
 from pathlib import Path
+from types import ModuleType
 from typing import Any
 
 import numpy as np
@@ -22,6 +23,8 @@ _STEP_MS = 1000  # the model smooths over its own clock: a long step keeps it fr
 
 def run(task: Task) -> Iterator[np.ndarray]:
     """A record per frame (and person, when looking around) in which somebody is found, and an empty one otherwise."""
+    for unused in ("matplotlib", "matplotlib.pyplot"):  # which the model's package loads, to draw what nobody asks for
+        sys.modules.setdefault(unused, ModuleType(unused))
     import mediapipe as mp
     from mediapipe.tasks.python import BaseOptions, vision
 

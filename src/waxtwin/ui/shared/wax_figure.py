@@ -150,7 +150,7 @@ def paint_shadow(painter: QPainter, matrix: np.ndarray, figure: Figure, ground: 
 def paint_mound(painter: QPainter, matrix: np.ndarray, ground: Ground) -> None:
     """Paint what the figure stands on."""
     fine, bounds = _pixels(painter)
-    picture = mound(_view(_finer(matrix, fine)), ground, bounds)
+    picture = _mound(_finer(matrix, fine), ground, bounds)
     if picture is not None:
         _lay(painter, picture, fine)
 
@@ -222,6 +222,11 @@ class _Pictures:
 
 
 _PICTURES = _Pictures()
+
+
+@lru_cache(maxsize=_KEPT)
+def _mound(matrix: bytes, ground: Ground, bounds: Bounds) -> Picture | None:
+    return mound(_view(matrix), ground, bounds)
 
 
 @lru_cache(maxsize=_KEPT)
