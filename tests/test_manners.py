@@ -262,8 +262,8 @@ def test_dialogs_start_at_home_or_where_the_last_one_ended(desk_window, qtbot, t
 
     for _ in range(2):
         QTimer.singleShot(50, answer)
-        app.actions["import_files"].trigger()
-        idle(qtbot, app)
+        app.actions["import_files"].trigger()  # the second one while a library for the first is still being made
+    idle(qtbot, app)
     assert asked == [str(Path.home()), str(tmp_path)] and load_settings().place == str(tmp_path)
     assert "notes.mp4" in app.notice.text
 

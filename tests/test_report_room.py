@@ -64,7 +64,7 @@ def test_everything_that_can_be_sent_out_is_written(explained, qtbot, tmp_path, 
     for kind, name in (("pdf", "r.pdf"), ("bundle", "b.waxtwin"), ("data", "d")):
         assert "Written" in written(room, qtbot, kind, tmp_path / name)
     assert (tmp_path / "r.pdf").read_bytes().startswith(b"%PDF")
-    assert len(list((tmp_path / "d").iterdir())) == 24
+    assert len(list((tmp_path / "d").iterdir())) == 25
     monkeypatch.setattr(
         "waxtwin.ui.shared.pair_images.PairImages._times", lambda plates: [(1.0 + n / 30, n > 4) for n in range(9)]
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -73,6 +74,8 @@ class OpenLibrary(QObject):
         self._jobs = jobs
         self.store: Library | None = None
         self.entries: list[Entry] = []
+        self._opening: Path | None = None  # the folder that is being opened
+        self._then: list[Callable[[], None]] = []  # what waits for it
         self.team = TeamLink(self, jobs)
 
     @property
@@ -108,6 +111,9 @@ class OpenLibrary(QObject):
         if self.store is not None and self.store.folder == folder:
             then()
             return
+        if self._opening == folder and backup is None and not afresh:  # two clips dropped one after the other
+            self._then.append(then)
+            return
 
         def work() -> Steps[tuple[Library, list[Entry]] | LostDatabaseError]:
             from waxtwin.library.importing import bring
@@ -135,8 +141,13 @@ class OpenLibrary(QObject):
             if not isinstance(found, WaxTwinError):
                 found[0].close()
 
-        self._then = then
-        self._jobs.start("library", work, self._take, self.told.emit, undelivered=let_go)
+        self._opening, self._then = folder, (waiting := [then])
+        over = partial(self._over, waiting)
+        self._jobs.start("library", work, self._take, self.told.emit, undelivered=let_go, over=over)
+
+    def _over(self, waiting: list[Callable[[], None]]) -> None:
+        if self._then is waiting:
+            self._opening = None
 
     def _take(self, found: tuple[Library, list[Entry]] | LostDatabaseError) -> None:
         if isinstance(found, WaxTwinError):
@@ -148,7 +159,9 @@ class OpenLibrary(QObject):
         self._show(entries)
         self.opened.emit()
         self._remind()
-        self._then()
+        self._opening = None
+        for then in tuple(self._then):
+            then()
 
     def join(self, address: str, clips: Path | None, then: Callable[[], None] = lambda: None) -> None:
         """Open a team's library; what was open is let go only when that works."""
@@ -163,7 +176,7 @@ class OpenLibrary(QObject):
             library.catch_up()
             return library, listed(library)
 
-        self._then = then
+        self._then = [then]
         self._jobs.start("library", work, self._take, self.told.emit, undelivered=lambda found: found[0].close())
 
     def _remind(self) -> None:

@@ -51,9 +51,10 @@ class OpenView(QWidget):
         figures.setSpacing(6)
         self._posed = [PosedFigure(desk, side) for side in SIDES]
         for posed in self._posed:
-            posed.setFixedHeight(190)
+            posed.setMinimumSize(180, 120)
             figures.addWidget(posed, 1)
-        right.addWidget(self._figures)
+        self._figures.setMaximumHeight(190)
+        right.addWidget(self._figures, 2)
         self.see = QPushButton("See it on the pair")
         self.see.clicked.connect(lambda: self.seen.emit(self._shown.id if self._shown else ""))
         line = QHBoxLayout()
