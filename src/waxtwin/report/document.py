@@ -231,19 +231,20 @@ def _tables(pair: Contrast, names: tuple[str, str], imperial: bool) -> list[Tabl
         rows = [row for row in pair.rows if row.measure.kind == kind and row.verdict != UNAVAILABLE]
         cells = tuple(
             (said_at(row.measure, pair.athlete.landing), figure(row.athlete, row.measure.unit, imperial),
-             figure(row.twin, row.measure.unit, imperial), verdict(row, imperial), resolution(row, imperial))
+             figure(row.twin, row.measure.unit, imperial), verdict(row, imperial, brief=True),
+             resolution(row, imperial, brief=True))
             for row in sorted(rows, key=lambda row: not row.apart)
         )  # fmt: skip
         if cells:
-            tables.append(Table(title, ("Measure", *names, "Athlete stands", "Margin ±"), cells))
+            tables.append(Table(title, ("Measure", *names, "Athlete stands", "±"), cells))
     return tables
 
 
 def _glossary(pair: Contrast) -> str:
-    """Our words beside the field's own, for what this report speaks of."""
+    """Our words beside the field's own, for stops and for what differs."""
     stops = [EVENTS[stop] for stop in ORDER if _at(pair, stop)]
     words = {kind.label.lower(): kind.usual for kind in stops}
-    words |= {row.measure.label.lower(): row.measure.usual for row in pair.rows if row.told and row.measure.usual}
+    words |= {row.measure.label.lower(): row.measure.usual for row in pair.differing if row.measure.usual}
     return "In the field's own words: " + "; ".join(f"{ours} = {usual}" for ours, usual in words.items()) + "."
 
 
