@@ -8,6 +8,7 @@ import pytest
 from conftest import clean, simulated
 from waxtwin.core.camera import look_at
 from waxtwin.core.landmarks import INDEX
+from waxtwin.figure.depths import add_depth
 from waxtwin.figure.filled import bridged, filled
 from waxtwin.figure.ground import Ground, mound, shadow
 from waxtwin.figure.moving import pose_at
@@ -129,6 +130,10 @@ def test_a_limb_that_is_seen_too_short_reaches_along_the_unseen_axis(axis, name)
     for joint in ("lead_knee", "lead_ankle", "lead_toe", "drive_knee", "glove_wrist"):
         assert off(found, joint) < max(0.8 * off(seen, joint), 0.09), joint
     assert off(found, "lead_knee") < 0.1
+    seen[:, INDEX["glove_shoulder"]] = np.nan
+    seen[:, INDEX["lead_knee"]] = np.nan
+    add_depth(seen, axis, height)
+    assert np.isfinite(seen[:, [INDEX["glove_wrist"], INDEX["throwing_shoulder"], INDEX["lead_ankle"]]]).all()
 
 
 def test_what_is_missing_is_made_up_and_shown_darkly():

@@ -40,11 +40,13 @@ _SURE = 0.5  # of a unit: how far it must point along the unseen axis for that t
 
 
 def add_depth(points: np.ndarray, axis: int, height: float) -> None:
-    """Give bodies `(..., landmarks, 3)` in metres, of standing `height` (m), the `axis` that is the same all over."""
+    """Give bodies `(..., landmarks, 3)` in metres, of standing `height` (m), the `axis` that is the same all over; what
+    hangs on a missing landmark keeps it.
+    """
     for root, sides, span in _ROOTS:
         first, second = _ends(points, root, sides)
         reach = first[..., 1 - axis] - second[..., 1 - axis]
-        wide = np.sqrt(np.maximum((span * height) ** 2 - reach**2, 0.0)) / 2
+        wide = np.nan_to_num(np.sqrt(np.maximum((span * height) ** 2 - reach**2, 0.0)) / 2)
         first[..., axis] -= wide  # the throwing side is where an open trunk has it
         second[..., axis] += wide
     chest, pelvis = (np.mean(_ends(points, root, sides), axis=0) for root, sides, _ in _ROOTS)
@@ -69,7 +71,7 @@ def _bend(
 ) -> None:
     """Let a limb (its root and its side) reach along the axis; `trunk` has how far outside and before it lie there."""
     above, side = limb
-    depth = points[..., INDEX[above], axis]
+    depth = np.nan_to_num(points[..., INDEX[above], axis])
     for one in _LIMBS[side]:
         below, length = f"{side}_{one.end}", one.length * height
         to = one.outward * trunk[0] + one.ahead * trunk[1]

@@ -70,7 +70,7 @@ class Gallery(QWidget):
         self._column.addWidget(self.curves, 1)
         self._hint = label("amber, round: athlete    teal, dashed or square: twin", role="soft", grow=-1)
         self._column.addWidget(self._hint)
-        desk.listen(lambda _: self._offer(), Topic.PAIR)
+        desk.listen(lambda _: self._offer(), Topic.PAIR, Topic.FIGURES)
         desk.listen(lambda _: self.draw(), Topic.FIGURES, Topic.UNITS, Topic.PAIR, Topic.LANDING)
         desk.listen(self._follow, Topic.SELECTION, Topic.TIME)
         self._offer()
