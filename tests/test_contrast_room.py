@@ -16,6 +16,7 @@ from waxtwin.core.contrast import BEYOND, SHORT, Standards, analyse_alike, contr
 from waxtwin.core.curves import CURVES, curve_of
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import KINDS
+from waxtwin.core.remedies import advice
 from waxtwin.library.bands import load_bands, load_matters
 from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.wording import turns_in_order
@@ -180,6 +181,11 @@ def test_of_one_clip_each_the_room_shows_what_there_is(qapp):
         told = [(row.told, row.difference is not None) for row in arranged(pair.rows, Wish(kind=kind), "touch")[1:]]
         assert told == sorted(told, reverse=True)
     assert not turns_in_order(pair.athlete)
+    deep = [pair.row(name) for name in ("landing_separation", "landing_pelvis_rotation", "landing_trunk_rotation")]
+    found = advice({"Apart?": deep[:1], "Hips?": deep[1:2], "Shoulders?": deep[2:]}, pair)
+    assert [(one.remedy.words[:5], len(one.asks), one.side) for one in found] == [
+        ("Click", 1, "athlete"), ("Add a", 2, "athlete")
+    ]  # fmt: skip
     desk = Desk()
     desk.pair.set_contrast(pair)
     gallery = Gallery(desk)

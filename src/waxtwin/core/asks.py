@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from waxtwin.core.analysis import Analysis
@@ -46,15 +46,14 @@ _WORDS: Mapping[str, str] = {
 def asks(analysis: Analysis) -> tuple[Ask, ...]:
     """What would bring measures that are missing, the most first."""
     counts: Counter[tuple[str, str]] = Counter()
-    clickable = OPEN["clicked"] if _from_the_side(analysis) else {}
-    estimate = analysis.delivery.in_space
+    clicks_bring = clickable(analysis)
     for name in MEASURES:
         value = analysis.measures[name]
         if value.available or value.reason is None:
             continue
         if value.reason in OUT_OF_VIEW:
             counts[CLIP, ""] += 1
-            if name in clickable and not (estimate is not None and estimate.clicked):
+            if name in clicks_bring:
                 counts[CLICKS, ""] += 1
         elif value.reason in _BY_REASON:
             counts[_BY_REASON[value.reason], ""] += 1
@@ -66,6 +65,13 @@ def asks(analysis: Analysis) -> tuple[Ask, ...]:
     ]
     # another clip means another day: what can be done with this one comes first
     return tuple(sorted(found, key=lambda ask: (ask.kind in (CLIP, RATE), -ask.brings)))
+
+
+def clickable(analysis: Analysis) -> Collection[str]:
+    """What clicks on hips and shoulders would bring; nothing where they are clicked, or seen from elsewhere."""
+    estimate = analysis.delivery.in_space
+    clicked = estimate is not None and estimate.clicked
+    return OPEN["clicked"] if _from_the_side(analysis) and not clicked else ()
 
 
 def _from_the_side(analysis: Analysis) -> bool:

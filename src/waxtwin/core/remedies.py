@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
+from waxtwin.core.asks import clickable
 from waxtwin.core.contrast import UNTOLD, Contrast, Row
 from waxtwin.core.measures.registry import (
     END_ON,
@@ -43,6 +44,7 @@ class Advice:
 _IN_SPACE = Remedy(
     "Add a clip of the same throw from the front or rear and solve both cameras, or use a 3D track.", "Prepare"
 )
+_CLICKS = Remedy("Click hips and shoulders at three instants (twelve clicks), in the Prepare room.", "Prepare")
 _SCALE = Remedy("Click a known length in the plane of motion, or solve the camera from points of the field.", "Prepare")
 _REMEDIES = {
     VIEW_REASON["3D"]: _IN_SPACE,
@@ -59,6 +61,8 @@ _LANDMARK = Remedy("Click this landmark, at least at the stops.", "Prepare")
 _FINER = Remedy("Film with more frames a second, 240 at best.")
 _MORE = Remedy("Take three or more throws of a session on each side.")
 _NOTHING = Remedy("Nothing simple would help here.")
+_OF_VIEWS = (_REMEDIES[VIEW_REASON[view]] for view in ("3D", "side", "front"))
+_ANOTHER_DAY = frozenset({_FINER, _MORE, _NOTHING, _REMEDIES[TOO_QUICK], _REMEDIES[END_ON], *_OF_VIEWS})
 _SHARP = 12.0  # ms: a stop that is vaguer than this is worth setting by hand
 
 
@@ -75,21 +79,26 @@ def helps(row: Row, pair: Contrast) -> tuple[Remedy, ...]:
     if row.verdict == UNTOLD:
         return tuple(_finer(row, pair))
     if row.difference is None and row.reason and hindered(row.reason):
-        return (remedy(row.reason.partition(": ")[2] or row.reason),)
+        who, _, reason = row.reason.rpartition(": ")
+        found = remedy(reason)
+        lacking = pair.twin if who == "twin" else pair.athlete
+        if found is _IN_SPACE and row.measure.id in clickable(lacking):
+            return _CLICKS, found
+        return (found,)
     return ()
 
 
 def advice(left: Mapping[str, tuple[Row, ...]], pair: Contrast) -> tuple[Advice, ...]:
-    """The questions that a footage leaves open {question: rows it hangs on}, by what would answer them; what answers
-    most comes first.
+    """The questions that a footage leaves open {question: rows it hangs on}, by what would answer them: what can be
+    done with this footage before what takes another day, and then what answers most.
     """
     answered: dict[Remedy, tuple[list[str], str]] = {}
     for asks, rows in left.items():
         found = [(one, row) for row in rows for one in helps(row, pair)]
-        first, row = found[0] if found else (_NOTHING, None)
+        first, row = min(found, key=lambda it: it[0] in _ANOTHER_DAY, default=(_NOTHING, None))
         side = "twin" if row is not None and (row.reason or "").startswith("twin: ") else "athlete"
         answered.setdefault(first, ([], side))[0].append(asks)
-    ranked = sorted(answered.items(), key=lambda item: -len(item[1][0]))
+    ranked = sorted(answered.items(), key=lambda item: (item[0] in _ANOTHER_DAY, -len(item[1][0])))
     return tuple(Advice(one, tuple(asks), side) for one, (asks, side) in ranked)
 
 
