@@ -9,7 +9,7 @@ from functools import cache
 import numpy as np
 import pytest
 
-from conftest import DEMO, clean, delivery_of, planar, truth
+from conftest import DEMO, clean, delivery_of, planar, track_of, truth
 from waxtwin.core.analysis import analyse, resolve
 from waxtwin.core.camera import Sight
 from waxtwin.core.contrast import APART, LEVEL, UNAVAILABLE, UNTOLD, Standards, analyse_pair, contrast
@@ -276,3 +276,17 @@ def test_the_field_s_own_words_stand_beside_ours():
     assert "pelvis rotation velocity" not in glossary  # not in this footage
     assert "stride foot contact" in glossary and "ball release" in glossary
     assert {row.verdict for row in clips().rows} >= {UNAVAILABLE, UNTOLD}
+
+
+def test_a_lift_behind_the_body_is_known_only_as_far_as_the_knee_is_hidden():
+    sight = Sight(scaled=True, yaw_sd=8.0, scale_sd=0.02, by_model=True, by_body=True, view="closed side")
+    d = replace(delivery_of("wren"), track=planar(track_of("wren")), sight=sight)
+    lift = truth("wren")[0]["peak_knee"]
+    plain = analyse(d)
+    hidden = d.track.points.copy()
+    hidden[(d.track.times > lift - 0.5) & (d.track.times < lift + 0.15), INDEX["lead_knee"]] = np.nan
+    found = analyse(replace(d, track=replace(d.track, points=hidden)))
+    assert "peak_knee" in plain.events and {"peak_knee", "first_move", "set"} <= set(found.withheld)
+    event = found.withheld["peak_knee"].event
+    assert abs(event.time - lift) * 1000 < event.interval and event.interval > 500
+    assert "foot_contact" in found.events

@@ -198,8 +198,9 @@ def _peak_knee(s: Search) -> Event | None:
     spread = 2 * noise / bend if bend > 0 else 0.05
     if s.motion.flat is not None or s.motion.sight.by_model:
         spread = max(
-            spread, _as_high(s, time, contact), _KNEE_WAVERS[s.motion.flat == 0] if s.motion.sight.by_model else 0
-        )
+            spread, _as_high(s, time, contact), _KNEE_WAVERS[s.motion.flat == 0] if s.motion.sight.by_model else 0,
+            _unseen_beside(s, time),
+        )  # fmt: skip
     return s.event("peak_knee", time, spread)
 
 
@@ -211,6 +212,21 @@ def _as_high(s: Search, time: float, contact: float) -> float:
         level = np.nanmax(height[near]) - _AS_HIGH * s.motion.height
         high = near[height[near] > level]
     return float(np.abs(s.times[high] - time).max()) if high.size else 0.0
+
+
+def _unseen_beside(s: Search, top: float) -> float:
+    """How far (s) from the highest that was seen of the knee it may have been higher while something hid it, as the
+    body does from the closed side: where it is still as high when it goes out of sight.
+    """
+    height = s.at("lead_knee")[:, 2]
+    at = int(np.clip(round((top - s.times[0]) * s.motion.rate), 0, height.size - 1))
+    far = 0
+    for way in (height[at::-1], height[at:]):
+        hidden = np.flatnonzero(np.isnan(way))
+        if hidden.size and (hidden[0] == 0 or way[hidden[0] - 1] > np.nanmax(height) - _AS_HIGH * s.motion.height):
+            again = np.flatnonzero(np.isfinite(way[hidden[0] :]))
+            far = max(far, int(hidden[0] + (again[0] if again.size else way.size - hidden[0])))
+    return far / s.motion.rate
 
 
 def _opening_speed(s: Search) -> np.ndarray:
@@ -253,8 +269,9 @@ def _first_move(s: Search) -> Event | None:
     if begun:
         below = np.flatnonzero(speed[:begun] <= plain)
         time = s.crossing(speed, plain, int(below[-1]) + 1) if below.size else float(s.times[0])
-        spread = 0.003 + (4 * noise + 3 * waver) / max(s.slope(speed, time), 0.1)
-        return s.event("first_move", time, _UNSEEN_OPENING if s.motion.flat == 0 else min(spread, _OPENS_AT_MOST))
+        spread = min(0.003 + (4 * noise + 3 * waver) / max(s.slope(speed, time), 0.1), _OPENS_AT_MOST)
+        spread = max(spread, _unseen_beside(s, lift))  # a lift that was not seen may have begun long before
+        return s.event("first_move", time, _UNSEEN_OPENING if s.motion.flat == 0 else spread)
     return s.event("first_move", s.times[0], _UNSEEN_OPENING if s.motion.flat == 0 else 0.05, trust=0.3)
 
 
@@ -274,8 +291,10 @@ def _set(s: Search) -> Event | None:
     # how steeply the speed rises from here to the first move: at the instant itself the curve is all but flat
     rise = max(s.slope(speed, time), (0.25 * s.motion.scale - level) / max(move - time, 0.02), 0.1)
     spread = min(0.01 + (8 * noise + 2.5 * waver) / rise, _OPENS_AT_MOST)
-    # end-on a foot hides the other, and the beginning is no surer than the move that ends it
-    return s.event("set", time, max(spread, s.found["first_move"].interval / 1000.0) if s.motion.flat == 0 else spread)
+    # where something is hidden, the beginning is no surer than the move that ends it
+    moved, lift = s.found["first_move"].interval / 1000.0, s.time("peak_knee")
+    hidden = s.motion.flat == 0 or (lift is not None and _unseen_beside(s, lift) > 0)
+    return s.event("set", time, max(spread, moved) if hidden else spread)
 
 
 @_detector("hand_break")
