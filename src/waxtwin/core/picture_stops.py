@@ -24,6 +24,7 @@ _SIDE, _END_ON = 1, 0
 _DISAGREE = 0.6  # of the cues' own scatter that goes into the interval
 _THROW_HZ = 8.0  # of the copy on which the throw is found
 # Heights a second on it: 32 throws, simulated and rendered, reach 7.8 and 5.4; without their release 5.7 and 3.3.
+_TURNED = 60.0  # deg: further off no view is taken for one
 _THROWN = {_SIDE: 6.6, _END_ON: 4.3}
 _PACE_GUESSED = 1.6  # times, where nobody said how fast the clip was taken
 _MISPLACED = 0.003  # s that a model's hand is early or late by itself
@@ -149,13 +150,15 @@ def release(s: Search) -> Event | None:
 
 def shows_throw(motion: Motion) -> bool:
     """Whether a hand is anywhere as quick as one that throws: where a clip ends before release or begins after it, the
-    quickest hand is one that swings up, or is flung out. A hand that blurs is lost just there; its wrist tells too.
+    quickest hand is one that swings up, or is flung out. A hand that blurs is lost just there; its wrist tells too. A
+    camera that is turned sees it as much slower.
     """
     assert motion.flat is not None
     ends = [motion.slow_speed(name, _throw_hz(motion))[0] for name in ("throwing_hand", "throwing_wrist")]
     speed = np.stack(ends) / motion.height
     least = _THROWN[motion.flat] / (1.0 if motion.sight.paced else _PACE_GUESSED)
-    return bool(np.nanmax(speed, initial=0.0) >= least)
+    turned = min(abs(motion.sight.yaw) + motion.sight.yaw_sd, _TURNED)
+    return bool(np.nanmax(speed, initial=0.0) >= least * np.cos(np.radians(turned)))
 
 
 def _throw_hz(motion: Motion) -> float:
