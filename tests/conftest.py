@@ -65,14 +65,13 @@ def truth(name: str) -> tuple[dict, dict, dict]:
 
 
 def track_of(name: str, fps: float = 240.0, noise: float = 0.0, seed: int = 0, gaps: int = 0) -> Track:
-    made = _track_of(name, fps, noise, seed, gaps)
+    made = _recorded(name, Recording(fps, noise, gaps, seed))
     return Track(made.times.copy(), made.points.copy(), made.confidence.copy())
 
 
 @cache
-def _track_of(name: str, *recording: float) -> Track:
-    fps, noise, seed, gaps = recording
-    return record(simulated(name), Recording(fps, noise, int(gaps), int(seed)))
+def _recorded(name: str, recording: Recording) -> Track:
+    return record(simulated(name), recording)
 
 
 def delivery_of(name: str, **recording: float) -> Delivery:

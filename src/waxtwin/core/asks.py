@@ -57,7 +57,7 @@ def asks(analysis: Analysis) -> tuple[Ask, ...]:
                 counts[CLICKS, ""] += 1
         elif value.reason in _BY_REASON:
             counts[_BY_REASON[value.reason], ""] += 1
-        elif (stop := _stop_in(value.reason)) is not None:
+        elif (stop := stop_in(value.reason)) is not None:
             counts[STOP, stop] += 1
     found = [
         Ask(kind, stop, f"Set “{EVENTS[stop].short}”" if kind == STOP else _WORDS[kind], brings)
@@ -78,7 +78,7 @@ def _from_the_side(analysis: Analysis) -> bool:
     return analysis.motion.flat == 1 and analysis.motion.sight.view == "open side"
 
 
-def _stop_in(reason: str) -> str | None:
+def stop_in(reason: str) -> str | None:
     """The stop that a reason speaks of."""
     if not reason.startswith("the stop"):
         return None

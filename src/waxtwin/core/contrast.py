@@ -93,8 +93,10 @@ class Row:
 
     @property
     def clearness(self) -> float:
-        """The difference over what is resolved; 0 where either is not known."""
-        return abs(self.difference) / self.resolution if self.difference is not None and self.resolution else 0.0
+        """How many resolutions the difference is; 0 while these are not known, below where there is no difference."""
+        if self.difference is None:
+            return -1.0
+        return abs(self.difference) / self.resolution if self.resolution else 0.0
 
     @property
     def told(self) -> bool:

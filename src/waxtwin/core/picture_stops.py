@@ -24,8 +24,8 @@ _SIDE, _END_ON = 1, 0
 _DISAGREE = 0.6  # of the cues' own scatter that goes into the interval
 _THROW_HZ = 8.0  # of the copy on which the throw is found
 # Heights a second on it: 32 throws, simulated and rendered, reach 7.8 and 5.4; without their release 5.7 and 3.3.
-_TURNED = 60.0  # deg: further off no view is taken for one
 _THROWN = {_SIDE: 6.6, _END_ON: 4.3}
+_TURNED = 60.0  # deg: further off no view is taken for one
 _PACE_GUESSED = 1.6  # times, where nobody said how fast the clip was taken
 _MISPLACED = 0.003  # s that a model's hand is early or late by itself
 _STRONG = 0.55  # of the fastest: a hand that may be the throwing one

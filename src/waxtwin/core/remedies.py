@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
-from waxtwin.core.asks import clickable
+from waxtwin.core.asks import clickable, stop_in
 from waxtwin.core.contrast import UNTOLD, Contrast, Row
 from waxtwin.core.measures.registry import (
     END_ON,
@@ -70,7 +70,7 @@ def remedy(reason: str) -> Remedy:
     """What would make a measure available that is not, for this reason."""
     if reason in _REMEDIES:
         return _REMEDIES[reason]
-    stop = next((one for one, kind in EVENTS.items() if reason.startswith(f"the stop “{kind.short}”")), None)
+    stop = stop_in(reason)
     return _LANDMARK if stop is None else _set_by_hand(stop)
 
 
@@ -79,9 +79,8 @@ def helps(row: Row, pair: Contrast) -> tuple[Remedy, ...]:
     if row.verdict == UNTOLD:
         return tuple(_finer(row, pair))
     if row.difference is None and row.reason and hindered(row.reason):
-        who, _, reason = row.reason.rpartition(": ")
-        found = remedy(reason)
-        lacking = pair.twin if who == "twin" else pair.athlete
+        found = remedy(row.reason.partition(": ")[2] or row.reason)
+        lacking = pair.twin if _side_of(row) == "twin" else pair.athlete
         if found is _IN_SPACE and row.measure.id in clickable(lacking):
             return _CLICKS, found
         return (found,)
@@ -95,11 +94,15 @@ def advice(left: Mapping[str, tuple[Row, ...]], pair: Contrast) -> tuple[Advice,
     answered: dict[Remedy, tuple[list[str], str]] = {}
     for asks, rows in left.items():
         found = [(one, row) for row in rows for one in helps(row, pair)]
-        first, row = min(found, key=lambda it: it[0] in _ANOTHER_DAY, default=(_NOTHING, None))
-        side = "twin" if row is not None and (row.reason or "").startswith("twin: ") else "athlete"
-        answered.setdefault(first, ([], side))[0].append(asks)
+        first, row = min(found, key=lambda it: it[0] in _ANOTHER_DAY, default=(_NOTHING, rows[0]))
+        answered.setdefault(first, ([], _side_of(row)))[0].append(asks)
     ranked = sorted(answered.items(), key=lambda item: (item[0] in _ANOTHER_DAY, -len(item[1][0])))
     return tuple(Advice(one, tuple(asks), side) for one, (asks, side) in ranked)
+
+
+def _side_of(row: Row) -> str:
+    """Whose throw it is that lacks something."""
+    return "twin" if (row.reason or "").startswith("twin: ") else "athlete"
 
 
 def _set_by_hand(stop: str) -> Remedy:

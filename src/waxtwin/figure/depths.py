@@ -81,9 +81,7 @@ def _bend(
         above = below
 
 
-def _point(
-    points: np.ndarray, axis: int, ends: tuple[str, str], at: tuple[float, float], to: np.ndarray
-) -> None:  # fmt: skip
+def _point(points: np.ndarray, axis: int, ends: tuple[str, str], at: tuple[float, float], to: np.ndarray) -> None:
     """Let a foot or the face point along the axis; its `ends` lie so far (m) before what it turns about."""
     share = _unseen(points, axis, ends, at[1] - at[0], to)
     for name, ahead in zip(ends, at, strict=True):

@@ -99,7 +99,7 @@ def stands_among(twins: Among) -> str:
 def rows_at(rows: tuple[Row, ...], stop: str | None, landing: str) -> list[Row]:
     """The rows read at a stop, those that differ most first, those not available last."""
     here = [row for row in rows if row.measure.kind != "V" and stop_of(row.measure, landing) == stop]
-    return sorted(here, key=lambda row: (row.difference is None, -row.clearness))
+    return sorted(here, key=lambda row: -row.clearness)
 
 
 _TURNS = {

@@ -60,9 +60,7 @@ def ask_save(parent: QWidget, title: str, name: str, kinds: str) -> Path | None:
     return next(iter(choose(parent, title, QFileDialog.FileMode.AnyFile, kinds, name)), None)
 
 
-def choose(
-    parent: QWidget, title: str, mode: QFileDialog.FileMode, kinds: str = "", name: str = ""
-) -> list[Path]:  # fmt: skip
+def choose(parent: QWidget, title: str, mode: QFileDialog.FileMode, kinds: str = "", name: str = "") -> list[Path]:
     """What is chosen in the desktop's own dialog; where it has none, in one that looks like the program. A `name` is
     that of what is to be saved.
     """
@@ -70,7 +68,7 @@ def choose(
     dialog.setFileMode(mode)
     if mode == QFileDialog.FileMode.Directory:
         dialog.setOption(QFileDialog.Option.ShowDirsOnly)
-    if name:
+    if mode == QFileDialog.FileMode.AnyFile:
         dialog.setAcceptMode(QFileDialog.AcceptMode.AcceptSave)
         dialog.selectFile(name)
     icons = FileIcons()

@@ -44,7 +44,7 @@ def arranged(rows: Sequence[Row], wish: Wish, landing: str) -> list[Row | str]:
     """The rows that are asked for: under a heading per kind, what is told before what is not; or by size, without."""
     found = [row for row in rows if _wanted(row, wish, landing)]
     if wish.by_size:
-        return [*sorted(found, key=lambda row: (row.difference is None, -row.clearness))]
+        return [*sorted(found, key=lambda row: -row.clearness)]
     out: list[Row | str] = []
     for kind, name in KINDS.items():
         of_kind = sorted((row for row in found if row.measure.kind == kind), key=_says)

@@ -106,9 +106,11 @@ class Findings(QWidget):
         if self.list.currentItem() is None and findings:
             self.list.setCurrentRow(0)
         self._show()
-        if found is not None and not findings:
+        if found is None or findings:
+            self._stack.setCurrentWidget(self._ranked)
+        else:
             self.open.show_explanation(found, _beside(found))
-        self._stack.setCurrentWidget(self.open if found is not None and not findings else self._ranked)
+            self._stack.setCurrentWidget(self.open)
         self.beside.setText("" if found is None else "\n".join([*_beside(found), *_left(found)]))
         self._beside.setVisible(bool(self.beside.text()))
 

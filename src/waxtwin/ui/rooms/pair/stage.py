@@ -221,7 +221,8 @@ class Stage(QWidget):
         if clip is not None and self.clip.late:
             time = self.clip.seen_time or time
         framing = None if clip is None else self._framing()
-        matrix = None if framing is None and motion.is_bare else self.body_matrix(motion)
+        bare = None if framing is not None or motion.is_bare else self.figure_matrix(motion)
+        matrix = bare if framing is None else framing.matrix()
         across = clip.view if clip is not None else self.camera
         axis = 1 if across in ("front", "rear") else 0
         return StagePlace(motion, time, matrix, self._as_shown(np.ones(3)), framing, clip, axis, self.is_left)
@@ -259,10 +260,11 @@ class Stage(QWidget):
         painter.setOpacity(0.78 if self.clip.clip is not None else 1.0 if over is None else over.own_opacity)
         if over is not None:
             over.clip_own(painter)
-        elif (found := self.figure.in_space()) is not None:
-            paint_doubt(painter, matrix, found, time, self._as_shown)
-        if over is None:
-            paint_halos(painter, matrix, points, joint_doubt(motion, time, self.figure.in_space()))
+        else:
+            found = self.figure.in_space()
+            if found is not None:
+                paint_doubt(painter, matrix, found, time, self._as_shown)
+            paint_halos(painter, matrix, points, joint_doubt(motion, time, found))
         self.figure.paint(painter, matrix, motion, time)
         painter.restore()
 
