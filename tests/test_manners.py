@@ -268,6 +268,18 @@ def test_dialogs_start_at_home_or_where_the_last_one_ended(desk_window, qtbot, t
     assert "notes.mp4" in app.notice.text
 
 
+def test_a_library_opens_after_something_else_was_opened_meanwhile_and_failed(desk_window, qtbot, tmp_path):
+    app, opened = desk_window(demo=False), []
+    app.library.open(tmp_path / "mine", lambda: opened.append("first"))
+    app.library.join("postgresql://nobody@127.0.0.1:9/none", None)  # the first one is given up for it
+    idle(qtbot, app)
+    assert app.notice.text and app.library.store is None and not opened
+    for which in ("second", "third"):
+        app.library.open(tmp_path / "mine", lambda which=which: opened.append(which))
+    idle(qtbot, app)
+    assert app.library.store.folder == tmp_path / "mine" and opened == ["second", "third"]
+
+
 def test_a_new_name_shows_everywhere_at_once(desk_window, qtbot):
     app = desk_window(explained=True)
     library = app.library.store

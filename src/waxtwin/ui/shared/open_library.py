@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -23,6 +24,8 @@ if TYPE_CHECKING:
     from waxtwin.library.journal import Change
     from waxtwin.library.local import LostDatabaseError
     from waxtwin.library.store import Library
+
+    _Opened = tuple[Library, list[Entry]] | LostDatabaseError
 
 DEMO = ASSETS / "demo"
 DEMO_NAME = "Demo: Saltmarrow Lanterns, winter programme. Changes are kept, but it is not yours to keep things in."
@@ -52,6 +55,19 @@ def demo_folder() -> Path:
     return data_folder() / "demo"
 
 
+def _let_go(found: _Opened) -> None:
+    if not isinstance(found, WaxTwinError):
+        found[0].close()
+
+
+@dataclass(frozen=True, eq=False)
+class _Opening:
+    """A library that is being opened: its folder, None of a team's, and what waits for it."""
+
+    folder: Path | None
+    then: list[Callable[[], None]]
+
+
 class OpenLibrary(QObject):
     """Holds the one open library.
 
@@ -74,8 +90,7 @@ class OpenLibrary(QObject):
         self._jobs = jobs
         self.store: Library | None = None
         self.entries: list[Entry] = []
-        self._opening: Path | None = None  # the folder that is being opened
-        self._then: list[Callable[[], None]] = []  # what waits for it
+        self._opening: _Opening | None = None
         self.team = TeamLink(self, jobs)
 
     @property
@@ -111,11 +126,12 @@ class OpenLibrary(QObject):
         if self.store is not None and self.store.folder == folder:
             then()
             return
-        if self._opening == folder and backup is None and not afresh:  # two clips dropped one after the other
-            self._then.append(then)
+        plain = backup is None and not afresh
+        if plain and self._opening is not None and self._opening.folder == folder:  # two clips dropped quickly
+            self._opening.then.append(then)
             return
 
-        def work() -> Steps[tuple[Library, list[Entry]] | LostDatabaseError]:
+        def work() -> Steps[_Opened]:
             from waxtwin.library.importing import bring
             from waxtwin.library.local import LostDatabaseError
             from waxtwin.library.store import Library
@@ -137,19 +153,18 @@ class OpenLibrary(QObject):
                 library.close()
                 raise
 
-        def let_go(found: tuple[Library, list[Entry]] | LostDatabaseError) -> None:
-            if not isinstance(found, WaxTwinError):
-                found[0].close()
+        self._begin(_Opening(folder, [then]), work)
 
-        self._opening, self._then = folder, (waiting := [then])
-        over = partial(self._over, waiting)
-        self._jobs.start("library", work, self._take, self.told.emit, undelivered=let_go, over=over)
+    def _begin(self, opening: _Opening, work: Callable[[], Steps[_Opened]]) -> None:
+        def over() -> None:
+            if self._opening is opening:  # and not what took its place
+                self._opening = None
 
-    def _over(self, waiting: list[Callable[[], None]]) -> None:
-        if self._then is waiting:
-            self._opening = None
+        self._opening = opening
+        take = partial(self._take, opening.then)
+        self._jobs.start("library", work, take, self.told.emit, undelivered=_let_go, over=over)
 
-    def _take(self, found: tuple[Library, list[Entry]] | LostDatabaseError) -> None:
+    def _take(self, waiting: list[Callable[[], None]], found: _Opened) -> None:
         if isinstance(found, WaxTwinError):
             self.lost.emit(found)
             return
@@ -159,14 +174,13 @@ class OpenLibrary(QObject):
         self._show(entries)
         self.opened.emit()
         self._remind()
-        self._opening = None
-        for then in tuple(self._then):
+        for then in waiting:
             then()
 
     def join(self, address: str, clips: Path | None, then: Callable[[], None] = lambda: None) -> None:
         """Open a team's library; what was open is let go only when that works."""
 
-        def work() -> Steps[tuple[Library, list[Entry]]]:
+        def work() -> Steps[_Opened]:
             from waxtwin.library.store import Library
             from waxtwin.library.team.address import Address
             from waxtwin.library.team.database import TeamDatabase
@@ -176,8 +190,7 @@ class OpenLibrary(QObject):
             library.catch_up()
             return library, listed(library)
 
-        self._then = [then]
-        self._jobs.start("library", work, self._take, self.told.emit, undelivered=lambda found: found[0].close())
+        self._begin(_Opening(None, [then]), work)
 
     def _remind(self) -> None:
         """Say whose data should not be kept any longer."""
