@@ -280,6 +280,14 @@ def test_a_library_opens_after_something_else_was_opened_meanwhile_and_failed(de
     assert app.library.store.folder == tmp_path / "mine" and opened == ["second", "third"]
 
 
+def test_a_folder_that_is_still_let_go_of_opens_a_moment_later(desk_window, qtbot, tmp_path):
+    app, held = desk_window(demo=False), Library(tmp_path / "mine")
+    app.library.open(tmp_path / "mine")
+    QTimer.singleShot(400, held.close)
+    idle(qtbot, app)
+    assert app.library.store.folder == tmp_path / "mine" and not app.notice.text
+
+
 def test_a_new_name_shows_everywhere_at_once(desk_window, qtbot):
     app = desk_window(explained=True)
     library = app.library.store

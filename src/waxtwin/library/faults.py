@@ -9,6 +9,10 @@ class LibraryError(WaxTwinError):
     """A library cannot be opened or changed; the sentence says what is wrong and what was kept."""
 
 
+class FolderHeldError(LibraryError):
+    """Somebody else holds the folder of a library, for now."""
+
+
 class ServerAwayError(LibraryError):
     """The server of a team's library does not answer; nothing was changed, and the same can be tried again."""
 

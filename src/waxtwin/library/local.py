@@ -19,7 +19,7 @@ from sqlalchemy import Engine, create_engine, event, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
-from waxtwin.library.faults import LibraryError
+from waxtwin.library.faults import FolderHeldError, LibraryError
 from waxtwin.library.layout import BACKUPS, CLIPS, DATABASE
 from waxtwin.library.private import below, close, make_file, make_folder, settle
 from waxtwin.library.schema import HEAD, check_ours, put_in_place, revision_of
@@ -259,7 +259,7 @@ def _lock(folder: Path) -> int:
         fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except OSError:
         os.close(handle)
-        raise LibraryError(f"{folder.name}: this library is open in another window of Wax Twin") from None
+        raise FolderHeldError(f"{folder.name}: this library is open in another window of Wax Twin") from None
     (folder / "library.lock").unlink(missing_ok=True)  # of an earlier version
     return handle
 

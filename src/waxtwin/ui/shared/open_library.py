@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
+from time import monotonic, sleep
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
@@ -13,7 +14,7 @@ from PySide6.QtCore import QObject, Signal
 from waxtwin import ASSETS
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.steps import Steps, part
-from waxtwin.library.faults import ServerAwayError, StaleChangeError
+from waxtwin.library.faults import FolderHeldError, ServerAwayError, StaleChangeError
 from waxtwin.ui.model.messages import Fault, Success
 from waxtwin.ui.model.work import Runner
 from waxtwin.ui.shared.team_link import TeamLink
@@ -32,6 +33,7 @@ DEMO_NAME = "Demo: Saltmarrow Lanterns, winter programme. Changes are kept, but 
 
 
 _MANY = 400  # throws: a longer list takes more than a moment to read
+_PATIENCE = 3.0  # s: an opening that was given up, or a window that closes, lets go of its folder
 _FEW = 12  # throws: a change of more of them takes more than a moment
 
 
@@ -53,6 +55,21 @@ def data_folder() -> Path:
 def demo_folder() -> Path:
     """Where the demo library is made."""
     return data_folder() / "demo"
+
+
+def _held(folder: Path, *, afresh: bool, backup: Path | None) -> Steps[Library]:
+    """The library in a folder, as soon as nobody else holds it."""
+    from waxtwin.library.store import Library
+
+    until = monotonic() + _PATIENCE
+    while True:
+        yield 0.05
+        try:
+            return Library(folder, afresh=afresh, backup=backup)
+        except FolderHeldError:
+            if monotonic() > until:
+                raise
+            sleep(0.05)
 
 
 def _let_go(found: _Opened) -> None:
@@ -134,12 +151,10 @@ class OpenLibrary(QObject):
         def work() -> Steps[_Opened]:
             from waxtwin.library.importing import bring
             from waxtwin.library.local import LostDatabaseError
-            from waxtwin.library.store import Library
             from waxtwin.ui.shared.demo_talk import add_demo_talk
 
-            yield 0.05
             try:
-                library = Library(folder, afresh=afresh, backup=backup)
+                library = yield from _held(folder, afresh=afresh, backup=backup)
             except LostDatabaseError as lost:
                 return lost
             try:
