@@ -292,6 +292,11 @@ class Worked:
 WORKED = Worked()
 
 
+def idle(qtbot, app) -> None:
+    """Wait until nothing is under way."""
+    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=120000)
+
+
 @pytest.fixture
 def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable]:
     """Opens a furnished window; closes it and its threads at the end. `explained` also works out the gap."""
@@ -330,7 +335,7 @@ def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable
                     lambda: app.desk.pair.contrast is not None and app.desk.pair.contrast.twin.resolved,
                     timeout=60000,
                 )
-                qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+                idle(qtbot, app)
         return app
 
     yield make

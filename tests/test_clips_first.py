@@ -9,7 +9,7 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QMessageBox, QPushButton
 
-from conftest import track_of
+from conftest import idle, track_of
 from films import film, number_of
 from waxtwin.core.analysis import Delivery, analyse, resolve
 from waxtwin.core.camera import Sight
@@ -248,7 +248,7 @@ def test_landmarks_join_what_was_set_by_hand_and_a_stopped_search_does_not_begin
     qtbot.waitUntil(lambda: len(begun) == 3 and pair.contrast is not None, timeout=30000)
     qtbot.waitUntil(lambda: app.window.busy.isVisible(), timeout=5000)
     qtbot.mouseClick(app.window.busy.findChild(QPushButton, "cancel"), Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=20000)
+    idle(qtbot, app)
     app.desk.clock.go(0.2)
     app.do("set_release")
     qtbot.waitUntil(lambda: pair.stops() == ["release"] and not app.jobs.busy, timeout=20000)

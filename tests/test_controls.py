@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from conftest import idle
 from waxtwin.report.pdf import pdf
 from waxtwin.ui.rooms import ROOMS
 from waxtwin.ui.shell.pictures import settle
@@ -177,7 +178,7 @@ def test_every_control_does_something(desk_window, qtbot, monkeypatch, room):
         app.desk.clock.play(0)
         if room == "Prepare":  # what the model and the camera's steadying take their time for has its own tests
             app.jobs.cancel_all()
-        qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+        idle(qtbot, app)
         if app.window.title != room:
             app.go_to(room)
     assert not silent, "\n".join(silent)

@@ -6,6 +6,7 @@ import pytest
 from pypdfium2 import PdfDocument
 from PySide6.QtCore import Qt
 
+from conftest import idle
 from waxtwin.ui.model.settings import Settings, load_settings, save_settings
 from waxtwin.ui.shared import file_dialogs
 from waxtwin.ui.shell.about_dialog import AboutDialog, packages
@@ -64,7 +65,7 @@ def test_settings_are_used_at_once_and_remembered(desk_window, qtbot):
     assert app.pair.panel.findChildren(type(app.bench._place))[0].font().pointSizeF() == pytest.approx(small + 2)
     dialog.smoothing.activated.emit(dialog.smoothing.findData("stronger"))
     assert app.library.store.smoothing == 0.75
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+    idle(qtbot, app)
     assert app.desk.pair.stored["athlete"].delivery.smoothing == 0.75
     assert (app.desk.pair.contrast.athlete.motion.cutoffs < 40 * 0.75 + 1e-9).all()
     dialog.landing.activated.emit(dialog.landing.findData("plant"))

@@ -9,7 +9,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QInputDialog
 
-from conftest import DEMO, delivery_of, planar, truth
+from conftest import DEMO, delivery_of, idle, planar, truth
 from waxtwin.core.analysis import analyse, resolve
 from waxtwin.core.chalk import End
 from waxtwin.core.contrast import contrast
@@ -120,7 +120,7 @@ def test_a_mark_becomes_a_measure_in_contrast_and_goes_again(desk_window, qtbot,
         ),
         timeout=60000,
     )
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+    idle(qtbot, app)
     row = app.desk.pair.contrast.row(kept.id)
     assert row.athlete == pytest.approx(180 - app.desk.pair.contrast.row("landing_knee_flexion").athlete, abs=1e-6)
     assert row.resolution is not None and read_house(house_file()) == [kept]
@@ -136,5 +136,5 @@ def test_a_mark_becomes_a_measure_in_contrast_and_goes_again(desk_window, qtbot,
     app.do("house")
     app.guide.dialog.remove.click()
     qtbot.waitUntil(lambda: kept.id not in {row.measure.id for row in app.desk.pair.contrast.rows}, timeout=60000)
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+    idle(qtbot, app)
     assert kept.id not in MEASURES and app.guide.dialog.list.count() == 0

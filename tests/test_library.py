@@ -12,7 +12,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from conftest import DEMO, SINGLES, delivery_of, reopened
+from conftest import DEMO, SINGLES, delivery_of, idle, reopened
 from films import film
 from waxtwin.core.analysis import analyse
 from waxtwin.core.cautions import is_minor
@@ -429,15 +429,15 @@ def test_a_large_library_is_listed_and_changed_off_the_interface_thread(desk_win
     app.library.store.reading = watched
     app.library.refresh()
     assert app.jobs.busy  # the window goes on
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=20000)
+    idle(qtbot, app)
     assert elsewhere[0]  # the list; what a plan or a kept pair reads of it is a few rows
     keys = [entry.id for entry in app.library.entries[:40]]
     from waxtwin.library.throws import set_tags
 
     app.library.change_throws(keys, lambda library: set_tags(library, keys, "cold day", on=True), 0)
     assert app.jobs.busy
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=20000)
+    idle(qtbot, app)
     assert sum("cold day" in entry.tags for entry in app.library.entries) == 40
     app.library.undo()
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=20000)
+    idle(qtbot, app)
     assert not any(entry.tags for entry in app.library.entries)

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 )
 from sqlalchemy import select
 
-from conftest import DEMO
+from conftest import DEMO, idle
 from films import film
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.steps import finish
@@ -38,10 +38,6 @@ from waxtwin.ui.shared.quantity import Length, Quantity, Speed
 from waxtwin.ui.shared.widgets import Choice
 
 SOURCE = Path(__file__).parent.parent / "src" / "waxtwin"
-
-
-def idle(qtbot, app):
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
 
 
 def press(qtbot, box, words):

@@ -5,11 +5,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from conftest import planar, track_of, truth
+from conftest import idle, planar, track_of, truth
 from films import bars, film, numbered_picture, woven
 from test_marks import seen_from_side
 from test_one_clip import as_model, from_side
-from test_prepare import give_marks, idle, prepared, press, shown_text  # noqa: F401 - a fixture among them
+from test_prepare import give_marks, prepared, press, shown_text  # noqa: F401 - a fixture among them
 from waxtwin.capture.clip import ClipReader, clip_facts
 from waxtwin.capture.frame_check import fresh_frames
 from waxtwin.core.analysis import NO_THROW, analyse

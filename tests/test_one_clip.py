@@ -7,10 +7,10 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QAbstractButton
 
-from conftest import clean, delivery_of, planar, track_of, truth
+from conftest import clean, delivery_of, idle, planar, track_of, truth
 from test_marks import seen_from_side
 from test_placing import marks_in
-from test_prepare import click_picture, give_marks, idle, prepared, press, shown_text  # noqa: F401 - a fixture among them
+from test_prepare import click_picture, give_marks, prepared, press, shown_text  # noqa: F401 - a fixture among them
 from waxtwin.core.analysis import analyse, resolve
 from waxtwin.core.asks import CLICKS, HEIGHT, STOP, asks
 from waxtwin.core.camera import Camera, Sight, look_at, project

@@ -6,7 +6,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QInputDialog, QPushButton
 
-from conftest import DEMO
+from conftest import DEMO, idle
 from films import film
 from waxtwin.core.trend import ArmNote
 from waxtwin.library.plans import catalogue, plans_of
@@ -19,7 +19,7 @@ def room(desk_window, qtbot):
     app = desk_window(explained=True)
     qtbot.waitUntil(lambda: app.desk.pair.explanation is not None and not app.jobs.busy, timeout=60000)
     app.go_to("Plan")
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+    idle(qtbot, app)
     return app
 
 

@@ -8,7 +8,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import QAbstractButton, QLabel, QMessageBox
 
-from conftest import DEMO
+from conftest import DEMO, idle
 from films import film
 from test_lab import skin_markers, write_c3d
 from test_marks import seen_from_side
@@ -22,10 +22,6 @@ from waxtwin.ui.shared.athlete_dialog import AthleteDialog
 from waxtwin.ui.shell.marker_dialog import MappingDialog
 
 CLIP = DEMO / "wren-tollander-side.mp4"
-
-
-def idle(qtbot, app):
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
 
 
 def phone_clip(folder):

@@ -5,6 +5,7 @@ import json
 import pytest
 from PySide6.QtCore import Qt
 
+from conftest import idle
 from waxtwin.core.readings import FAILED, PLATES, RADAR, Reading, radar_reading
 from waxtwin.library.store import Library
 from waxtwin.report.parts import Report
@@ -28,7 +29,7 @@ def room(explained, qtbot):
 
 def written(app, qtbot, kind, path):
     app.report.flow.save(kind, path)
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+    idle(qtbot, app)
     return app.notice.text
 
 

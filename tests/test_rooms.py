@@ -6,8 +6,9 @@ import sys
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QToolButton
+from PySide6.QtWidgets import QAbstractButton, QComboBox, QLabel, QToolButton
 
+from conftest import idle
 from waxtwin import ASSETS
 from waxtwin.ui import rooms
 from waxtwin.ui.rooms import ROOMS, RoomRecord
@@ -62,6 +63,36 @@ def test_a_room_is_added_by_its_folder_and_one_record(attic, desk_window, qtbot)
     assert ("Rooms", "Attic", "Alt+0") in app.guide.keys()  # noqa: SIM118 - a method of ours
     app.window.close()
     assert room.gone
+
+
+def what_it_says(app, room):
+    """Every word of a room with whether it is seen, and every choice with whether it can be made."""
+    labels = [(one.text(), one.isVisible()) for one in room.findChildren(QLabel)]
+    buttons = [(one.text(), one.isVisible(), one.isEnabled()) for one in room.findChildren(QAbstractButton)]
+    boxes = [([one.itemText(i) for i in range(one.count())], one.currentText()) for one in room.findChildren(QComboBox)]
+    return labels, buttons, boxes
+
+
+def test_a_room_that_is_built_late_says_what_one_says_that_was_there_all_along(desk_window, qtbot):
+    said = []
+    for there in (True, False):
+        app = desk_window(demo=False, explained=True)
+        if there:
+            assert all(app.rooms.values())
+        app.open_demo()
+        qtbot.waitUntil(lambda app=app: app.desk.pair.explanation is not None, timeout=60000)
+        idle(qtbot, app)
+        assert set(app.rooms.built) == ({room.title for room in ROOMS} if there else {"Bench", "Pair"})
+        said.append({})
+        for title in app.rooms:
+            app.go_to(title)
+            idle(qtbot, app)
+            qtbot.wait(600 if title == "Report" else 0)  # the preview follows once the hand rests
+            idle(qtbot, app)
+            said[-1][title] = what_it_says(app, app.rooms[title])
+        app.window.close()
+    for title, words in said[0].items():
+        assert said[1][title] == words, title
 
 
 @pytest.mark.parametrize("record", ROOMS, ids=lambda record: record.id)

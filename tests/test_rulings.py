@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from conftest import delivery_of
+from conftest import delivery_of, idle
 from waxtwin.core.analysis import analyse
 from waxtwin.core.contrast import DIRECTIONS
 from waxtwin.core.errors import WaxTwinError
@@ -115,7 +115,7 @@ def test_bands_are_edited_kept_and_shown(qtbot, desk_window):
     app.go_to("Contrast")
     assert "Lanterns, under eighteen (to verify)" in app.contrast._legend.text()
     assert set(load_book(own_place())) == {"adult", "own1"}
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+    idle(qtbot, app)
 
 
 def test_a_damaged_bands_file_is_told_and_the_shipped_ones_serve(qtbot, desk_window):

@@ -2,6 +2,7 @@
 
 import pytest
 
+from conftest import idle
 from waxtwin.core.capacity import FAILED, MEASURED, Examination
 from waxtwin.formats.files import FormatError
 from waxtwin.library.judging import load_screening
@@ -54,7 +55,7 @@ def test_the_body_page_takes_a_file_and_says_what_is_wrong_with_another(desk_win
     body.bring.click()
     assert body.fault.text().startswith("bad.csv: line 2")
     body.bring.click()
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+    idle(qtbot, app)
     readings = app.desk.pair.explanation.perspective.capacity.readings
     assert (
         readings["medicine_ball:throwing"].value == 5.5 and body.fields["medicine_ball:throwing"].value.value() == 5.5

@@ -4,16 +4,12 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication
 
-from conftest import DEMO
+from conftest import DEMO, idle
 from waxtwin.core.stops import ORDER
 from waxtwin.library.throws import fetch
 from waxtwin.ui.model.topics import Topic
 
 WREN, INES, PELL = (DEMO / f"{n}.csv" for n in ("wren-tollander", "ines-corvane", "pell-ardmoor"))
-
-
-def idle(qtbot, app):
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
 
 
 def test_keys_hold_stops_and_step(desk_window, qtbot):
@@ -192,7 +188,7 @@ def test_a_stop_is_nudged_and_typed_and_taken_back(desk_window, qtbot, monkeypat
     app = desk_window()
 
     def settled():
-        qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+        idle(qtbot, app)
 
     app.desk.clock.hold("release")
     before = {side: app.desk.pair.analysis(side).events["release"].time for side in ("athlete", "twin")}

@@ -4,6 +4,7 @@ import pytest
 from PySide6.QtWidgets import QLabel, QPushButton
 from sqlalchemy import select
 
+from conftest import idle
 from waxtwin.core.arm_sensor import ArmReading
 from waxtwin.core.plan import Plan
 from waxtwin.core.progress import answers
@@ -96,7 +97,7 @@ def test_speeds_are_typed_in_the_log_and_read_again(desk_window, qtbot, tmp_path
     day = dialog.day.date().toString("yyyy-MM-dd")
     save.click()
     library, wren = app.library.store, app.plan.flow.athlete
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+    idle(qtbot, app)
     assert typed_speeds(library, wren, day) == pytest.approx((33.1, 32.8, 33.081, 33.0), abs=0.01)
     log = app.plan.log
     qtbot.waitUntil(lambda: log.measures.count() and not app.jobs.busy, timeout=60000)

@@ -6,6 +6,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
+from conftest import idle
 from waxtwin.formats.talk import CARD
 from waxtwin.library.talks import talks_of
 from waxtwin.talk.sound import samples
@@ -20,10 +21,6 @@ def app(desk_window):
 
 def titles(app) -> list[str]:
     return [scene.title for scene in app.talks.talk.scenes]
-
-
-def idle(qtbot, app) -> None:
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=120000)
 
 
 def into_talk(app, row: int) -> None:

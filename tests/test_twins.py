@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from sqlalchemy import text
 
-from conftest import DEMO, clean, planar
+from conftest import DEMO, clean, idle, planar
 from test_borrowed import BASE, throw
 from waxtwin.core.against_twins import among, supported
 from waxtwin.core.analysis import Delivery, analyse, resolve
@@ -247,7 +247,7 @@ def test_compensations_are_found_and_told_from_what_cannot_be_seen():
 # in the window ------------------------------------------------------------------------------------------------------
 def settled(app, qtbot):
     qtbot.waitUntil(lambda: app.desk.pair.contrast is not None and app.desk.pair.contrast.twin.resolved, timeout=60000)
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
+    idle(qtbot, app)
 
 
 def test_a_twin_is_found_taken_and_why_is_remembered(desk_window, qtbot):

@@ -9,7 +9,7 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QColor, QDropEvent, QGuiApplication, QImage
 from PySide6.QtWidgets import QToolButton
 
-from conftest import DEMO
+from conftest import DEMO, idle
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.shared import theme
 from waxtwin.ui.shared.measure_row import MeasureRow
@@ -28,10 +28,6 @@ def drop(app, path, x=300):
             QPointF(x, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
         )
     )
-
-
-def idle(qtbot, app):
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=60000)
 
 
 def amount(picture: QImage, name: str) -> int:
@@ -388,5 +384,5 @@ def test_prepare_has_the_filmed_throw_of_the_desk_until_another_is_asked_for(des
     qtbot.waitUntil(lambda: app.prepare.state.work.key == twin.key, timeout=20000)
     app.go_to("Pair")
     app.go_to("Prepare")
-    qtbot.waitUntil(lambda: not app.jobs.busy, timeout=20000)
+    idle(qtbot, app)
     assert app.prepare.state.work.key == twin.key

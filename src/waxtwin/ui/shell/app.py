@@ -35,11 +35,13 @@ from waxtwin.ui.shell.guide import Guide
 from waxtwin.ui.shell.intake import Intake
 from waxtwin.ui.shell.jobs import Jobs
 from waxtwin.ui.shell.menu import commands
+from waxtwin.ui.shell.rooms_on_demand import RoomsOnDemand
 from waxtwin.ui.shell.undo import Undo
 from waxtwin.ui.shell.window import MainWindow
 
 if TYPE_CHECKING:
     from waxtwin.library.importing import Brought
+    from waxtwin.ui.rooms import RoomRecord
     from waxtwin.ui.rooms.bench.room import BenchRoom
     from waxtwin.ui.rooms.contrast.room import ContrastRoom
     from waxtwin.ui.rooms.gap.room import GapRoom
@@ -105,16 +107,27 @@ class App(QObject):
         )  # fmt: skip
         use_places(settings)
         use_units(window, imperial=settings.imperial)
-        self.rooms: dict[str, Room] = {}
-        for record in rooms.ROOMS:
-            self.rooms[record.title] = room = record.make(self.context)
-            setattr(self, record.id, room)
-        window.furnish(self.rooms)
+        self.rooms = RoomsOnDemand(self._build)
+        self.rooms.build_first()
         self.intake, self.guide, self.undo = Intake(self), Guide(self), Undo(window, self.library)
         window.menuBar().clear()
         self.actions: dict[str, QAction] = install(window, commands(self))
         self._connect()
         self.go_to(rooms.ROOMS[0].title)
+
+    def _build(self, record: RoomRecord) -> Room:
+        room = record.make(self.context)
+        use_units(room, imperial=self.desk.view.imperial)
+        self.window.put(record.title, room)
+        setattr(self, record.id, room)
+        return room
+
+    def __getattr__(self, name: str) -> Room:
+        """A room by the id of its record, before it is built."""
+        for record in rooms.ROOMS:
+            if record.id == name:
+                return self.rooms[record.title]
+        raise AttributeError(name)
 
     def _connect(self) -> None:
         self.library.opened.connect(self._library_opened)
@@ -136,7 +149,7 @@ class App(QObject):
     def close(self) -> None:
         """Let go of clips, devices and threads."""
         self.kept.save()
-        for room in self.rooms.values():
+        for room in self.rooms.built.values():
             room.let_go()
         self.jobs.close()
         self.work.close()
@@ -146,10 +159,11 @@ class App(QObject):
     # going about ---------------------------------------------------------------------------------------------------
     def go_to(self, title: str) -> None:
         """Show a room by its title."""
-        if self.rooms[title] is not self.pair:
+        room = self.rooms[title]
+        if room is not self.pair:
             self.desk.clock.play(0)
         self.window.show_room(title)
-        if self.rooms[title] is self.pair:
+        if room is self.pair:
             self.pair.seam.setFocus()
 
     def do(self, command: str) -> None:
@@ -209,7 +223,7 @@ class App(QObject):
 
     def _tell_brought(self, found: Sequence[Brought]) -> None:
         plain = len(found) == 1 and not found[0].fault
-        if found and plain and self.window.room is self.prepare:
+        if found and plain and self.window.title == "Prepare":
             return  # the room that it leads to says enough
         self.notice.say(summary(found), "" if len(found) < 2 else "Full list", lambda: self.intake.show_list(found))
 

@@ -28,7 +28,7 @@ def commands(w: App) -> list[Command]:
         return bool(desk.pair.measured_sides)
 
     def can_step() -> bool:
-        return has_throw() or w.window.room is w.prepare
+        return has_throw() or w.window.title == "Prepare"
 
     def is_kept() -> bool:
         return desk.pair.kept is not None

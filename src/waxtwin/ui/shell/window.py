@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -88,14 +87,13 @@ class MainWindow(QMainWindow):
         column.addStretch(1)
         return rail
 
-    def furnish(self, made: Mapping[str, Room]) -> None:
-        """Put the rooms in, {title: room}."""
-        self._rooms = dict(made)
-        for room in made.values():
-            self.place.addWidget(room)
+    def put(self, title: str, room: Room) -> None:
+        """Put a room in."""
+        self._rooms[title] = room
+        self.place.addWidget(room)
 
     def show_room(self, title: str) -> None:
-        """Show a room and mark it on the rail."""
+        """Show a room that was put in, and mark it on the rail."""
         self.place.setCurrentWidget(self._rooms[title])
         self._rail[title].setChecked(True)
 

@@ -120,6 +120,7 @@ class ContrastRoom(Room):
         desk.listen(lambda _: self._say(), Topic.PAIR, Topic.FIGURES, Topic.THROWS, Topic.KEPT, Topic.OTHERS)
         self.table.doubleClicked.connect(lambda _: context.references.explain_measure())
         self.model.fill()
+        self._offer_school()
         self._say()
 
     def showEvent(self, event: QShowEvent) -> None:

@@ -93,15 +93,9 @@ class GapRoom(Room):
         self.body.kept.connect(self.flow.screen)
         self.whatif.aimed.connect(self.flow.aim)
         desk.listen(
-            self._fill,
-            Topic.PAIR,
-            Topic.FIGURES,
-            Topic.THROWS,
-            Topic.EXPLANATION,
-            Topic.UNITS,
-            Topic.KEPT,
+            lambda _: self._fill(), Topic.PAIR, Topic.FIGURES, Topic.THROWS, Topic.EXPLANATION, Topic.UNITS, Topic.KEPT,
             Topic.OTHERS,
-        )
+        )  # fmt: skip
         self.turn_to("findings")
         self._fill()
 
@@ -177,10 +171,10 @@ class GapRoom(Room):
         else:
             self.context.say("This throw lies in no library: bring it in on the Bench first.")
 
-    def _fill(self, topic: Topic | None = None) -> None:
-        if topic is Topic.EXPLANATION and not self.school.count():  # the schools are read when they are first needed
-            self._offer()
+    def _fill(self) -> None:
         found = self.desk.pair.explanation
+        if found is not None and not self.school.count():  # the schools are read when they are first needed
+            self._offer()
         self._of.setVisible(self.desk.pair.throws is not None)
         self._of.set("all" if self.desk.pair.whole else "one")
         athlete = self.desk.pair.stored.get("athlete")

@@ -63,10 +63,11 @@ class PlanFlow(QObject):
         room.turned.connect(lambda _: self.see_who_is_due())
         room.due.chosen.connect(self._open_log)
         desk = context.desk
-        desk.listen(self._lie, Topic.PAIR)
+        desk.listen(lambda _: self._lie(), Topic.PAIR)
         desk.listen(lambda _: self.see_who_is_due(), Topic.LANDING)
         desk.listen(lambda _: self.show(), Topic.EXPLANATION, Topic.UNITS, Topic.LANDING, Topic.FIGURES, Topic.THROWS)
         context.library.listed.connect(self.read)
+        self._lie()
 
     @property
     def state(self) -> PlanState:
@@ -78,7 +79,7 @@ class PlanFlow(QObject):
         self._board.state = state
 
     # following -----------------------------------------------------------------------------------------------------
-    def _lie(self, topic: Topic) -> None:
+    def _lie(self) -> None:
         """Another pair: its athlete's plan."""
         self.athlete = self._on_desk() or self.athlete
         self.read()

@@ -56,17 +56,10 @@ class ReportFlow(QObject):
         room.asked.connect(self.ask)
         room.entered.connect(self.preview)
         context.desk.listen(
-            self._follow,
-            Topic.PAIR,
-            Topic.FIGURES,
-            Topic.THROWS,
-            Topic.EXPLANATION,
-            Topic.UNITS,
-            Topic.REPORT,
-            Topic.KEPT,
-            Topic.FACTS,
-            Topic.CHALK,
-        )
+            lambda _: self._follow(), Topic.PAIR, Topic.FIGURES, Topic.THROWS, Topic.EXPLANATION, Topic.UNITS,
+            Topic.REPORT, Topic.KEPT, Topic.FACTS, Topic.CHALK,
+        )  # fmt: skip
+        self._follow()
 
     @property
     def wish(self) -> Wish:
@@ -76,7 +69,7 @@ class ReportFlow(QObject):
     def _edit(self, wish: Wish) -> None:
         self.desk.pair.set_report(wish_document(wish))
 
-    def _follow(self, topic: Topic) -> None:
+    def _follow(self) -> None:
         self.room.form.show_wish(self.wish)
         self._state()
         if self.room.isVisible():

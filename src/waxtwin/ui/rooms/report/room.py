@@ -65,7 +65,6 @@ class ReportRoom(Room):
         row.addWidget(self.preview, 1)
         column.addWidget(self._body, 1)
         self.sheets: list[Sheet] = []
-        self.show_state("Choose a pair on the Bench first; the demo has one.", ready=False)
         self.flow = ReportFlow(context, self)
 
     def show_state(self, words: str, *, ready: bool) -> None:

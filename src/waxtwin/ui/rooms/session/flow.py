@@ -59,6 +59,7 @@ class SessionFlow(QObject):
         self.library.opened.connect(self._leave)
         self.desk.listen(lambda _: self._list(), Topic.PAIR)
         self.desk.listen(lambda _: self.show(), Topic.UNITS)
+        self._list()
 
     # who throws ----------------------------------------------------------------------------------------------------
     def _list(self) -> None:
