@@ -3,6 +3,8 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
+# many tests start the program anew: it is compiled once
+PYTEST := PYTHONDONTWRITEBYTECODE= QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal
 
 .PHONY: setup demo test server quick lint bench fuzz kills beside talk day coverage explain people footage taught sculpt pictures lock docs wheel install uninstall clean
 
@@ -32,14 +34,14 @@ lint: setup
 	$(BIN)/python tools/check_imports.py
 
 test: lint server
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal
+	$(PYTEST)
 
 server:
 	@bash tools/test_server.sh
 
 # what needs no window and no model, for the hand
 quick: setup
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal -m "not window and not slow"
+	$(PYTEST) -m "not window and not slow"
 
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python -m benchmarks.run
