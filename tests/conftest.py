@@ -299,7 +299,9 @@ def idle(qtbot, app) -> None:
 
 @pytest.fixture
 def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable]:
-    """Opens a furnished window; closes it and its threads at the end. `explained` also works out the gap."""
+    """Opens a furnished window; closes it and its threads at the end. `explained` also works out the gap, `pages` also
+    sets the report.
+    """
     from PySide6.QtCore import Qt
     from PySide6.QtWidgets import QApplication
 
@@ -319,9 +321,11 @@ def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable
 
     QApplication.setEffectEnabled(Qt.UIEffect.UI_General, False)  # where things are is asked at once
 
-    def make(demo: bool = True, wait: bool = True, explained: bool = False):
+    def make(demo: bool = True, wait: bool = True, explained: bool = False, pages: bool = False):
         if not explained:  # half a second in every window, and only the Gap room's tests ask for it
             monkeypatch.setattr("waxtwin.ui.model.pair_flow.PairFlow.explain", lambda flow: None)
+        if not pages:  # setting a report takes seconds, and has its own tests
+            monkeypatch.setattr("waxtwin.report.pdf.pdf", lambda _: WORKED.pdf("<p>A page.</p>"))
         app = open_app(Settings(finding=False))
         qtbot.addWidget(app.window)
         opened.append(app)

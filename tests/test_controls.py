@@ -5,8 +5,6 @@ The list is made from the widget tree: what a room shows is used once, and so is
 
 from __future__ import annotations
 
-from functools import cache
-
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
@@ -27,7 +25,6 @@ from PySide6.QtWidgets import (
 )
 
 from conftest import idle
-from waxtwin.report.pdf import pdf
 from waxtwin.ui.rooms import ROOMS
 from waxtwin.ui.shell.pictures import settle
 
@@ -147,9 +144,6 @@ def test_every_control_does_something(desk_window, qtbot, monkeypatch, room):
                         lambda edits: edits._flow.told.emit("looking"))  # fmt: skip
     monkeypatch.setattr("waxtwin.ui.rooms.session.flow.SessionFlow.use_stand_ins",
                         lambda flow, *_: flow.context.say("stand-ins"))  # fmt: skip
-    if room == "Report":  # setting a page takes seconds, and has its own tests
-        once = cache(lambda: pdf("<p>A page.</p>"))
-        monkeypatch.setattr("waxtwin.report.pdf.pdf", lambda _: once())
     if room == "Prepare":
         app.prepare_throw(app.library.find("wren-tollander"))
     app.go_to(room)

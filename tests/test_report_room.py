@@ -14,7 +14,7 @@ from waxtwin.report.parts import Report
 @pytest.fixture
 def explained(desk_window, qtbot):
     """The window with the demo's pair, explained."""
-    app = desk_window(explained=True)
+    app = desk_window(explained=True, pages=True)
     qtbot.waitUntil(lambda: app.desk.pair.explanation is not None and not app.jobs.busy, timeout=60000)
     return app
 
