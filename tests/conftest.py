@@ -298,7 +298,19 @@ def idle(qtbot, app) -> None:
 
 
 @pytest.fixture
-def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable]:
+def quick_work(monkeypatch) -> None:
+    """Whatever a window works out that nothing in it hangs on is worked out once in this process, from a few copies."""
+    monkeypatch.setattr("waxtwin.ui.model.computing.analyse_alike", WORKED.alike)
+    monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", WORKED.resolved)
+    monkeypatch.setattr("waxtwin.core.explain.borrow", WORKED.borrowed)
+    monkeypatch.setattr("waxtwin.core.borrowed.COPIES", 4)
+    monkeypatch.setattr("waxtwin.library.log.resolve", lambda analysis: resolve(analysis, _FEW_COPIES))
+    monkeypatch.setattr("waxtwin.report.pdf.pdf", lambda _: WORKED.pdf("<p>A page.</p>"))  # setting one takes seconds
+    monkeypatch.setattr("waxtwin.capture.frames._AHEAD", 6)  # of two clips in every window that few look through
+
+
+@pytest.fixture
+def desk_window(qtbot, demo_library, quick_work, monkeypatch) -> Iterator[Callable]:
     """Opens a furnished window; closes it and its threads at the end. `explained` also works out the gap, `pages` also
     sets the report.
     """
@@ -310,13 +322,6 @@ def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable
     from waxtwin.ui.shell.start import open_app
 
     opened = []
-    monkeypatch.setattr("waxtwin.ui.model.computing.analyse_alike", WORKED.alike)
-    monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", WORKED.resolved)
-    monkeypatch.setattr("waxtwin.core.explain.borrow", WORKED.borrowed)
-    monkeypatch.setattr("waxtwin.core.borrowed.COPIES", 4)
-    monkeypatch.setattr("waxtwin.library.log.resolve", lambda analysis: resolve(analysis, _FEW_COPIES))
-    monkeypatch.setattr("waxtwin.report.pdf.pdf", WORKED.pdf)
-    monkeypatch.setattr("waxtwin.capture.frames._AHEAD", 6)  # of two clips in every window that few look through
     shutil.copytree(demo_library, demo_folder())
 
     QApplication.setEffectEnabled(Qt.UIEffect.UI_General, False)  # where things are is asked at once
@@ -324,8 +329,8 @@ def desk_window(qtbot, demo_library, tmp_path, monkeypatch) -> Iterator[Callable
     def make(demo: bool = True, wait: bool = True, explained: bool = False, pages: bool = False):
         if not explained:  # half a second in every window, and only the Gap room's tests ask for it
             monkeypatch.setattr("waxtwin.ui.model.pair_flow.PairFlow.explain", lambda flow: None)
-        if not pages:  # setting a report takes seconds, and has its own tests
-            monkeypatch.setattr("waxtwin.report.pdf.pdf", lambda _: WORKED.pdf("<p>A page.</p>"))
+        if pages:
+            monkeypatch.setattr("waxtwin.report.pdf.pdf", WORKED.pdf)
         app = open_app(Settings(finding=False))
         qtbot.addWidget(app.window)
         opened.append(app)

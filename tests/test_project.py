@@ -10,7 +10,6 @@ from pathlib import Path
 import pytest
 from PySide6.QtGui import QImage
 
-from waxtwin.core.analysis import resolve, resolve_steps
 from waxtwin.ui.rooms import ROOMS
 from waxtwin.ui.rooms.pair.scenes import LARGE
 from waxtwin.ui.shared.open_library import demo_folder
@@ -34,12 +33,9 @@ def test_pictures_named_in_the_readme_exist():
     assert shown == {name for room in ROOMS for name in room.pictures} and len(shown) < 20
 
 
-def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch, demo_library):
+def test_demo_pictures_show_every_room(run, tmp_path, monkeypatch, demo_library, quick_work):
     shutil.copytree(demo_library, demo_folder())  # how the demo is brought in is tested with importing
-    # what stands in the rooms does not hang on how many copies its figures are resolved with
-    monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", partial(resolve_steps, count=8))
     monkeypatch.setattr("waxtwin.ui.model.computing._SET_COPIES", 8)
-    monkeypatch.setattr("waxtwin.library.log.resolve", partial(resolve, count=8))
     # the stand-ins' own pace is tested with them
     monkeypatch.setattr(
         "waxtwin.ui.rooms.session.scenes.show", lambda app, camera: (app.go_to("Session"), camera.shoot("session"))
