@@ -58,7 +58,7 @@ def heaviness(mass: float | None, height: float) -> float:
     """How much heavier than a usual athlete a body of `mass` kg and `height` m is, as `Sculpture.built` has it: a unit
     of body-mass index is worth 2 mm of a tall man's girth all round; 0 where the mass is not known.
     """
-    return 0.0 if mass is None else float(np.clip((mass / height**2 - _USUAL) * _GIRTH, *_BUILDS))
+    return 0.0 if mass is None else min(max((mass / height**2 - _USUAL) * _GIRTH, _BUILDS[0]), _BUILDS[1])
 
 
 def placed(bones: np.ndarray, scale: float, shift: np.ndarray) -> np.ndarray:

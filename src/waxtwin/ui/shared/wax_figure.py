@@ -203,16 +203,23 @@ class _Pictures:
         self._pool = ThreadPoolExecutor(2, "wax figure")
 
     def begin(self, wish: Wish) -> None:
-        if wish not in self._begun:
+        if self._find(wish) is None:
             self._keep(wish, self._pool.submit(_painted, wish))
 
     def get(self, wish: Wish) -> Picture | None:
-        found = self._begun.get(wish)
-        if found is None:  # another thread may let go of it meanwhile
+        found = self._find(wish)
+        if found is None:
             found = Future()
             found.set_result(_painted(wish))
             self._keep(wish, found)
         return found.result()
+
+    def _find(self, wish: Wish) -> Future[Picture | None] | None:
+        found = self._begun.get(wish)
+        if found is not None:
+            with suppress(KeyError):  # another thread may let go of it meanwhile
+                self._begun.move_to_end(wish)  # what is still wished for is not let go of first
+        return found
 
     def _keep(self, wish: Wish, picture: Future[Picture | None]) -> None:
         self._begun[wish] = picture
@@ -242,12 +249,12 @@ def _tall(bones: np.ndarray, view: View) -> float:
     """About how many pixels a standing body would be tall where this one is."""
     affine = bones[0, :12].reshape(3, 4)
     depth = float(view.matrix[2, :3] @ affine[:, 3] + view.matrix[2, 3])
-    return float(np.linalg.norm(view.matrix[0, :3]) * np.linalg.norm(affine[:, 2]) / max(depth, 1e-3))
+    return math.hypot(*view.matrix[0, :3].tolist()) * math.hypot(*affine[:, 2].tolist()) / max(depth, 1e-3)
 
 
 def _finer(matrix: np.ndarray, fine: float) -> bytes:
     """A projection (3, 4) into units of so many pixels, into these pixels."""
-    return bytes((np.diag([fine, fine, 1.0]) @ matrix).tobytes())
+    return bytes((matrix * np.array([[fine], [fine], [1.0]])).tobytes())
 
 
 @lru_cache(maxsize=_VIEWS)

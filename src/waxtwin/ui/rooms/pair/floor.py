@@ -11,7 +11,7 @@ from waxtwin.core.body import Body
 from waxtwin.core.camera import project
 from waxtwin.core.motion import Motion
 from waxtwin.figure.ground import Ground
-from waxtwin.ui.shared.theme import colour, theme
+from waxtwin.ui.shared.kept_pictures import KeptPictures
 from waxtwin.ui.shared.wax_figure import paint_mound
 
 
@@ -20,24 +20,16 @@ class Floor:
 
     def __init__(self) -> None:
         self._ground: tuple[Analysis | None, Ground] | None = None
-        self._still: tuple[object, QPixmap] | None = None
+        self._still = KeptPictures("stage")
 
     def picture(
         self, matrix: np.ndarray, motion: Motion, analysis: Analysis | None, size: QSize, ratio: float
     ) -> QPixmap:
         """The picture of a size (points) at so many pixels a point, through a projection."""
         ground = self.ground(motion, analysis)
-        state = (matrix.tobytes(), ground, size, ratio, theme().name)
-        if self._still is None or self._still[0] != state:
-            picture = QPixmap(size * ratio)
-            picture.setDevicePixelRatio(ratio)
-            picture.fill(colour("stage"))
-            painter = QPainter(picture)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            paint_floor(painter, matrix, ground)
-            painter.end()
-            self._still = (state, picture)
-        return self._still[1]
+        return self._still.picture(
+            size, ratio, (), (matrix.tobytes(), ground), lambda painter: paint_floor(painter, matrix, ground)
+        )
 
     def ground(self, motion: Motion, analysis: Analysis | None) -> Ground:
         """Where the feet show the ground to be."""

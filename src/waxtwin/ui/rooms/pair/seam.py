@@ -29,7 +29,8 @@ from waxtwin.ui.rooms.pair.seam_paint import (
     paint_tie,
 )
 from waxtwin.ui.rooms.pair.spoken import speak_seam
-from waxtwin.ui.shared.theme import colour, font, side_colour, theme
+from waxtwin.ui.shared.kept_pictures import KeptPictures
+from waxtwin.ui.shared.theme import colour, font, side_colour
 
 if TYPE_CHECKING:
     from waxtwin.library.pairs import Tie
@@ -59,7 +60,7 @@ class Seam(QWidget):
         self._scrubbing = False
         self._ringed = False
         self._axis, self._hung, self._pull = SeamAxis(desk), desk.clock.alignment, Pull(self)
-        self._still: tuple[tuple[object, ...], tuple[object, ...], QPixmap] | None = None
+        self._stills = KeptPictures("paper", most=8)  # each with another stop held
         self._over: tuple[str, str] | None = None
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -78,7 +79,6 @@ class Seam(QWidget):
         self._axis, self._hung = SeamAxis(self.desk), self.desk.clock.alignment
         if topic in (Topic.PAIR, Topic.OTHERS):
             self.setMinimumHeight(_HEIGHT + _PITCH * len(self.desk.pair.others))
-            self._still = None
 
     # geometry ------------------------------------------------------------------------------------------------------
     def x_of(self, time: float) -> float:
@@ -130,28 +130,12 @@ class Seam(QWidget):
             painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
 
     def _still_picture(self) -> QPixmap:
-        """Everything but the playheads, painted anew only when it changed: playing must be smooth."""
-        drag = self._drag
-        # compared by identity: they are never changed in place
-        pair = self.desk.pair
-        results = (pair.contrast or pair.analysis(pair.lead_side), self.desk.clock.alignment)
-        state = (
-            self.desk.clock.stop, self.desk.pair.landing, self.width(), self.height(), self._over, drag and drag.time,
-            theme().name, self.desk.clock.tie, self.desk.pair.ties, self._pull.share,
-        )  # fmt: skip
-        held = self._still
-        if held is None or held[0][0] is not results[0] or held[0][1] is not results[1] or held[1] != state:
-            ratio = self.devicePixelRatioF()
-            picture = QPixmap(self.size() * ratio)
-            picture.setDevicePixelRatio(ratio)
-            picture.fill(colour("paper"))
-            painter = QPainter(picture)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._paint_still(painter)
-            painter.end()
-            self._still = (results, state, picture)
-            return picture
-        return held[2]
+        """Everything but the playheads, painted anew only when it changed: playing must be smooth, also past stops."""
+        drag, pair, clock = self._drag, self.desk.pair, self.desk.clock
+        results, alignment = pair.contrast or pair.analysis(pair.lead_side), clock.alignment
+        state = (clock.stop, pair.landing, self._over, drag and drag.time, clock.tie, pair.ties, self._pull.share)
+        of = (results, alignment, *map(pair.analysis, pair.others))
+        return self._stills.picture(self.size(), self.devicePixelRatioF(), of, state, self._paint_still)
 
     def _paint_still(self, painter: QPainter) -> None:
         for side in self.desk.pair.measured_sides:

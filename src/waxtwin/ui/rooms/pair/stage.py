@@ -309,7 +309,8 @@ class Stage(QWidget):
 
     def figure_matrix(self, motion: Motion) -> np.ndarray:
         """Projection of the turned figure into this widget, as near as it is looked at."""
-        return np.asarray(self._nearer() @ self._whole_figure(motion))
+        whole = self._whole_figure(motion)
+        return whole if self.desk.closeups.of(self.key).zoom == 1.0 else np.asarray(self._nearer() @ whole)
 
     def body_matrix(self, motion: Motion) -> np.ndarray | None:
         """Projection of whatever body is on this stage: over its clip, where that one's camera is known, or turned."""
