@@ -115,6 +115,7 @@ class ClipPage(Page):
         for line, value in ((self.pitch, said.pitch), (self.recorded, said.recorded), (self.notes, said.notes)):
             if not line.hasFocus():
                 line.setText(value or "")
+                line.setCursorPosition(0)  # long notes are read from where they begin
         self.bursts.setVisible(bool(self.state.bursts))
         self.cut.setVisible(bool(self.state.bursts))
         self.bursts.setText("Bursts of motion: " + ", ".join(self._told_burst(*one) for one in self.state.bursts))
