@@ -176,3 +176,14 @@ def test_what_was_begun_is_what_is_painted_on_small_stages_too(qtbot):
         wax_figure.begin_figure(widget, widget.matrix, figure)
         widget.grab()
         assert painted[-1] == 1, "nothing was painted that nobody sees"
+
+
+def test_a_picture_that_is_looked_at_again_is_not_painted_again(monkeypatch):
+    """Stepping back and forth over an instant, as one does, with others in between."""
+    painted, pictures = [], wax_figure._Pictures()
+    monkeypatch.setattr(wax_figure, "_painted", painted.append)
+    for other in range(3 * wax_figure._KEPT):
+        pictures.get("here")
+        pictures.begin(other)
+        pictures.get(other)
+    assert painted.count("here") == 1 and len(painted) == 3 * wax_figure._KEPT + 1
