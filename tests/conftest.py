@@ -28,6 +28,7 @@ from waxtwin.core.contrast import analyse_alike
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.steps import finish
 from waxtwin.core.track import Track
+from waxtwin.library import schema
 from waxtwin.library.simulated import Recording, record
 from waxtwin.report.pdf import pdf
 from waxtwin.simulate.delivery import SimulatedDelivery, simulate
@@ -117,6 +118,25 @@ def private_settings(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """No test reads or writes the user's settings."""
     for place in ("CONFIG", "DATA", "CACHE", "STATE"):
         monkeypatch.setenv(f"XDG_{place}_HOME", str(tmp_path / f".{place.lower()}"))
+
+
+@pytest.fixture(autouse=True, scope="session")
+def made_once() -> Iterator[None]:
+    """A database made anew goes through every migration once in this process, and is copied from then on."""
+    real, made = schema._upgrade, []
+
+    def upgrade(path: Path) -> None:
+        if path.stat().st_size:  # an older one
+            real(path)
+        elif made:
+            path.write_bytes(made[0])
+        else:
+            real(path)
+            made.append(path.read_bytes())
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(schema, "_upgrade", upgrade)
+        yield
 
 
 @pytest.fixture(autouse=True)

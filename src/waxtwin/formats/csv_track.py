@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 from collections.abc import Iterator, Mapping
 
 import numpy as np
@@ -32,7 +33,7 @@ def read(text: str) -> RawTrack:
             raise FaultyFileError(
                 f"row {number} has {len(row)} cells where the header has {width}; is the file cut short?"
             )
-        figures.append(np.array([_number(cell, number) for cell in row]))
+        figures.append(np.array(_numbers(row, number)))
     if not figures:
         raise FaultyFileError("there is a header but no row of figures")
     table = np.stack(figures)
@@ -67,6 +68,13 @@ def _rows(text: str) -> Iterator[list[str]]:
         raise FaultyFileError("a quotation mark in it is never closed, or a cell is longer than any figure") from None
 
 
+def _numbers(row: list[str], number: int) -> list[float]:
+    try:
+        return [float(cell) if cell else np.nan for cell in row]  # as rows usually are
+    except ValueError:
+        return [_number(cell, number) for cell in row]
+
+
 def _number(cell: str, row: int) -> float:
     cell = cell.strip()
     if not cell or cell.lower() == "nan":
@@ -83,11 +91,13 @@ def write(track: Track) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(["time", *(f"{n}_{part}" for _, n in present for part in "xyzc")])
-    for k, time in enumerate(track.times):
+    kept = [i for i, _ in present]
+    points, trusts = track.points[:, kept].tolist(), track.confidence[:, kept].tolist()
+    for time, body, trust in zip(track.times.tolist(), points, trusts, strict=True):
         cells = [f"{time:.6f}"]
-        for i, _ in present:
-            cells += ["" if np.isnan(v) else f"{v:.5f}" for v in track.points[k, i]]
-            cells.append(f"{track.confidence[k, i]:.3g}")
+        for point, trusted in zip(body, trust, strict=True):
+            cells += ["" if math.isnan(v) else f"{v:.5f}" for v in point]
+            cells.append(f"{trusted:.3g}")
         writer.writerow(cells)
     return out.getvalue()
 
