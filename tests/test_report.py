@@ -170,7 +170,7 @@ def test_the_pdf_has_pages_with_the_text_in_them(material):
 def test_nothing_is_fetched_for_the_pdf(material, tmp_path):
     secret = tmp_path / "secret.png"
     secret.write_bytes(b"x")
-    wish = Wish(wording={"closing": f'<img src="file://{secret}">'})
+    wish = Wish(frozenset({"todo"}), wording={"closing": f'<img src="file://{secret}">'})
     page = html(compose(material, wish, TODAY), {}).replace("</main>", f'<img src="file://{secret}"></main>')
     assert pdf(page).startswith(b"%PDF")  # what is outside is left out, not followed
 

@@ -49,6 +49,7 @@ def test_what_is_chosen_is_what_the_athlete_sees_and_it_is_kept(room, qtbot, tmp
     page = out.read_text()
     assert "See you in March." in page and "Tollander" not in page
     # the pair keeps it
+    room.go_to("Pair")
     room.kept.save()
     pair = room.desk.pair.kept
     room.bench.flow.open_kept(pair)
