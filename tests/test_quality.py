@@ -11,7 +11,10 @@ from waxtwin.core.camera import Sight
 from waxtwin.core.contrast import contrast
 from waxtwin.core.footing import footing
 from waxtwin.core.landmarks import INDEX
+from waxtwin.core.measures.registry import HIDDEN
 from waxtwin.core.motion import wander_of
+from waxtwin.core.read_off import read_off
+from waxtwin.core.remedies import remedy
 from waxtwin.core.track import Track
 from waxtwin.simulate.presets import PRESETS
 
@@ -125,6 +128,23 @@ def test_marks_of_little_confidence_are_trusted_less():
     full = resolve(analyse(d), 60).measures
     assert doubtful["release_knee_flexion"].sd > 1.3 * full["release_knee_flexion"].sd
     assert doubtful["release_trunk_tilt"].sd == pytest.approx(full["release_trunk_tilt"].sd, rel=0.4)
+
+
+def test_an_arm_that_the_body_hides_when_it_is_fastest_has_no_peak_speed_until_somebody_clicks_it():
+    d, release = delivery_of("ines", noise=0.002), truth("ines")[0]["release"]
+    confidence = d.track.confidence.copy()
+    around = np.abs(d.track.times - release) < 0.013  # a little less than half of the frames in question
+    confidence[np.ix_(around, [INDEX["throwing_wrist"], INDEX["throwing_hand"]])] = 0.5
+    hidden = analyse(replace(d, track=Track(d.track.times, d.track.points, confidence)))
+    for name in ("peak_speed_throwing_hand", "peak_time_throwing_wrist"):
+        assert hidden.measures[name].reason == HIDDEN and "Click" in remedy(HIDDEN).words, name
+    assert hidden.measures["peak_speed_throwing_shoulder"].value and hidden.measures["release_trunk_tilt"].value
+    assert read_off(hidden, "throwing_hand", release)["peak"].reason == HIDDEN
+    confidence[around & (d.track.times < release)] = 1.0
+    clicked = analyse(replace(d, track=Track(d.track.times, d.track.points, confidence)))
+    assert (
+        clicked.measures["peak_speed_throwing_hand"].value and read_off(clicked, "throwing_hand", release)["peak"].value
+    )
 
 
 def test_wandering_forgets_and_is_as_wide_as_declared():

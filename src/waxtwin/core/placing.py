@@ -21,7 +21,7 @@ NOMINAL_HEIGHT = 1.80  # m, where it is not known: lengths are then right as sha
 UNKNOWN_YAW = 8.0  # deg, standard deviation of how square a phone is held when nothing is known
 _SEEN_YAW, _SAID_YAW = 10.0, 4.0  # the same where a model sees it, or somebody says it
 _SQUARE = 6.0  # deg, standard deviation of clips that are meant to be square on
-_MEANT_SQUARE = 0.8  # of clips
+_MEANT_SQUARE, _SURE = 0.8, 0.75  # of clips, and how likely it must be of one to be believed
 _STRIDE, _STRIDE_VARIES = 0.84, 0.09  # shares of standing height: ankle to ankle with both feet down
 _UPRIGHT_SD = 1.5  # deg, how upright a picture is
 # How far a landmark model turns the stride about the vertical, from the side and end-on (deg; docs/method.md).
@@ -128,7 +128,7 @@ def _yaw_seen(marks: Marks, view: str, throws: str, tall: float) -> tuple[float,
     if np.isfinite(stride):
         likely *= np.exp(-0.5 * ((stride - _STRIDE * np.cos(np.radians(yaws))) / _STRIDE_VARIES) ** 2)
     likely /= likely.sum()
-    if likely[np.abs(yaws) <= 2 * _SQUARE].sum() > 0.5:
+    if likely[np.abs(yaws) <= 2 * _SQUARE].sum() > _SURE:
         return 0.0, UNKNOWN_YAW
     mean = float(np.sum(likely * yaws))
     return mean, float(np.hypot(np.sqrt(np.sum(likely * (yaws - mean) ** 2)), 3.0))

@@ -9,6 +9,7 @@ from waxtwin.core.asks import clickable, stop_in
 from waxtwin.core.contrast import UNTOLD, Contrast, Row
 from waxtwin.core.measures.registry import (
     END_ON,
+    HIDDEN,
     NO_HEIGHT,
     NO_LANDMARKS,
     NO_PACE,
@@ -54,6 +55,7 @@ _REMEDIES = {
     NO_HEIGHT: Remedy("Type the standing height: metres and metres a second follow from it.", "Prepare"),
     NO_PACE: Remedy("State at how many frames a second the clip was taken, in the Prepare room.", "Prepare"),
     TOO_QUICK: Remedy("Film with 120 frames a second or more, 240 at best."),
+    HIDDEN: Remedy("Click elbow and hand of the throwing arm around release, or film from the open side.", "Prepare"),
     NO_LANDMARKS: Remedy("Let the landmarks be found, in the Prepare room.", "Prepare"),
     END_ON: Remedy("Add a clip of the same throw from another side.", "Prepare"),
 }

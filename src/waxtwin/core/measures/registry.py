@@ -67,6 +67,11 @@ NO_SCALE = "needs a known length or a solved camera"
 NO_HEIGHT = "needs the standing height"
 LEAST_RATE = 60.0  # frames a second: below, the arm passes layback and release between two frames
 TOO_QUICK = f"the arm is too quick for fewer than {LEAST_RATE:.0f} frames a second"
+HIDDEN = "the throwing arm is out of sight when it is fastest"
+_WHIPPED = ("throwing_elbow", "throwing_wrist", "throwing_hand")
+# around release (s) the arm is fastest; a mark of less trust was made up or hardly seen, and a curve through more than
+# this share of such marks says nothing about how high it rises between them
+_FASTEST, _HARDLY_SEEN, _MADE_UP = 0.030, 0.6, 0.4
 NO_PACE = "the clip seems slowed, and at which rate it was taken is not stated"
 END_ON = "seen end-on"
 _SHORTEST = 0.35  # of its own length: a segment seen shorter than this has no direction in the picture
@@ -86,6 +91,10 @@ class Reading:
     def stop(self, name: str) -> np.ndarray:
         """Instants of a stop, `(copies,)` seconds; `landing` is whichever stop counts as landing."""
         return self.stops[self.landing if name == "landing" else name]
+
+    def first(self, name: str) -> float | None:
+        """The instant (s) of a stop as it was found, in no jittered copy; None where it is not known."""
+        return float(self.stops[name][0]) if name in self.stops else None
 
     def pose(self, name: str) -> Body:
         """Every copy's body at a stop."""
@@ -300,7 +309,8 @@ def hindered(reason: str) -> bool:
     return reason in _OF_FOOTAGE or reason.startswith(("the stop", "the landmark", "one side is seen"))
 
 
-_OF_FOOTAGE = frozenset({*VIEW_REASON.values(), NO_SCALE, NO_HEIGHT, NO_PACE, TOO_QUICK, END_ON, MISSED, NO_LANDMARKS})
+_OF_FOOTAGE = frozenset({*VIEW_REASON.values(), NO_SCALE, NO_HEIGHT, NO_PACE, TOO_QUICK, HIDDEN, END_ON, MISSED,
+                         NO_LANDMARKS})  # fmt: skip
 
 
 def is_planar(item: Measure, motion: Motion) -> bool:
@@ -313,8 +323,8 @@ def _unavailable(item: Measure, reading: Reading, withheld: Collection[str]) -> 
         return hinders
     if reading.motion.is_bare and item.needs:
         return NO_LANDMARKS
-    if reading.motion.rate < LEAST_RATE and item.quick:
-        return TOO_QUICK
+    if item.quick and (hinders := too_quick(reading.motion, item.needs, reading.first("release"))):
+        return hinders
     sight = reading.motion.sight
     if not sight.scaled and item.unit in _LENGTHS and not item.relative and not (sight.by_body and item.unit == "%"):
         return NO_HEIGHT if sight.by_body else NO_SCALE
@@ -342,6 +352,20 @@ def _stops_hinder(item: Measure, reading: Reading, withheld: Collection[str]) ->
         if reading.stops[after][0] < reading.stops[before][0] - _SLACK_FRAMES / reading.motion.rate:
             return f"the stop “{EVENTS[after].short}” is set before “{EVENTS[before].short}”"
     return None
+
+
+def too_quick(motion: Motion, names: Collection[str], release: float | None) -> str | None:
+    """Why the throwing arm is too quick for landmarks of it to be measured: there are too few frames, or the body hides
+    it where it is fastest (around `release`, s), so that the marks there are mostly made up. None where it is not.
+    """
+    if motion.rate < LEAST_RATE:
+        return TOO_QUICK
+    whipped = [INDEX[name] for name in _WHIPPED if name in names]
+    if motion.trust is None or release is None or not whipped:
+        return None
+    near = np.abs(motion.times - release) <= _FASTEST
+    hardly_seen = motion.trust[near][:, whipped] < _HARDLY_SEEN
+    return HIDDEN if hardly_seen.size and hardly_seen.mean(axis=0).max() > _MADE_UP else None
 
 
 def _seen_end_on(item: Measure, reading: Reading) -> bool:
