@@ -120,6 +120,13 @@ def test_a_model_s_sense_of_depth_tells_from_where_a_clip_was_filmed(view, throw
     assert body_camera(marks, known, throws, 1.76, SIZE, yaw=0.0).yaw == 0.0  # what somebody says counts
 
 
+@pytest.mark.parametrize("name", ["wren", "pell"])
+def test_how_far_a_camera_is_turned_lies_within_its_doubt_also_where_it_may_as_well_be_square(name):
+    for yaw in range(0, 40, 4):
+        camera = body_camera(turned_marks(name, "R", "side", yaw), "open side", "R", 1.8, SIZE)
+        assert abs(abs(camera.yaw) - yaw) <= 2 * camera.yaw_sd, yaw
+
+
 def test_a_known_length_gives_lengths_and_a_tilted_phone_is_put_right():
     marks = marks_in("wren", "R", "side")
     matrix = cameras("R")["side"].matrix
