@@ -55,7 +55,7 @@ _REMEDIES = {
     NO_HEIGHT: Remedy("Type the standing height: metres and metres a second follow from it.", "Prepare"),
     NO_PACE: Remedy("State at how many frames a second the clip was taken, in the Prepare room.", "Prepare"),
     TOO_QUICK: Remedy("Film with 120 frames a second or more, 240 at best."),
-    HIDDEN: Remedy("Click elbow and hand of the throwing arm around release, or film from the open side.", "Prepare"),
+    HIDDEN: Remedy("Let the thorough model find the landmarks, or click elbow and hand around release.", "Prepare"),
     NO_LANDMARKS: Remedy("Let the landmarks be found, in the Prepare room.", "Prepare"),
     END_ON: Remedy("Add a clip of the same throw from another side.", "Prepare"),
 }

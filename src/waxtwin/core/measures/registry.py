@@ -67,7 +67,7 @@ NO_SCALE = "needs a known length or a solved camera"
 NO_HEIGHT = "needs the standing height"
 LEAST_RATE = 60.0  # frames a second: below, the arm passes layback and release between two frames
 TOO_QUICK = f"the arm is too quick for fewer than {LEAST_RATE:.0f} frames a second"
-HIDDEN = "the throwing arm is out of sight when it is fastest"
+HIDDEN = "the throwing arm is hardly seen when it is fastest"
 _WHIPPED = ("throwing_elbow", "throwing_wrist", "throwing_hand")
 # around release (s) the arm is fastest; a mark of less trust was made up or hardly seen, and a curve through more than
 # this share of such marks says nothing about how high it rises between them
@@ -323,8 +323,8 @@ def _unavailable(item: Measure, reading: Reading, withheld: Collection[str]) -> 
         return hinders
     if reading.motion.is_bare and item.needs:
         return NO_LANDMARKS
-    if item.quick and (hinders := too_quick(reading.motion, item.needs, reading.first("release"))):
-        return hinders
+    if reading.motion.rate < LEAST_RATE and item.quick:
+        return TOO_QUICK
     sight = reading.motion.sight
     if not sight.scaled and item.unit in _LENGTHS and not item.relative and not (sight.by_body and item.unit == "%"):
         return NO_HEIGHT if sight.by_body else NO_SCALE
@@ -339,6 +339,12 @@ def _unavailable(item: Measure, reading: Reading, withheld: Collection[str]) -> 
     for name in item.needs:
         if np.isnan(reading.motion.raw[:, INDEX[name]]).all():
             return f"the landmark {name} is missing"
+    return _sight_hinders(item, reading)
+
+
+def _sight_hinders(item: Measure, reading: Reading) -> str | None:
+    if item.quick and (hinders := too_quick(reading.motion, item.needs, reading.first("release"))):
+        return hinders
     return END_ON if _seen_end_on(item, reading) else None
 
 
