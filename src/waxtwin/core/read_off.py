@@ -9,7 +9,16 @@ import numpy as np
 
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.landmarks import LANDMARKS
-from waxtwin.core.measures.registry import MISSED, NO_LANDMARKS, NO_PACE, VIEW_REASON, too_quick
+from waxtwin.core.measures.registry import (
+    HIDDEN,
+    LEAST_RATE,
+    MISSED,
+    NO_LANDMARKS,
+    NO_PACE,
+    TOO_QUICK,
+    VIEW_REASON,
+    is_hidden,
+)
 from waxtwin.core.motion import Motion
 
 POINTS: Mapping[str, str] = {
@@ -80,9 +89,9 @@ def _length(motion: Motion, axis: int, value: float, sd: float) -> Reading:
 
 def _speeds(analysis: Analysis, name: str, time: float) -> dict[str, Reading]:
     motion = analysis.motion
-    hinders = None if motion.sight.paced else NO_PACE
-    if hinders is None and name in _QUICK:
-        hinders = too_quick(motion, (name,), analysis.time("release"))
+    hinders = NO_PACE if not motion.sight.paced else TOO_QUICK if name in _QUICK and motion.rate < LEAST_RATE else None
+    if hinders is None and is_hidden(motion, (name,), analysis.time("release")):
+        hinders = HIDDEN
     if hinders is not None:
         return {line: Reading(None, _unit(line), reason=hinders) for line in ("speed", "peak", "peak_time")}
     speeds = motion.speed(name)

@@ -343,8 +343,8 @@ def _unavailable(item: Measure, reading: Reading, withheld: Collection[str]) -> 
 
 
 def _sight_hinders(item: Measure, reading: Reading) -> str | None:
-    if item.quick and (hinders := too_quick(reading.motion, item.needs, reading.first("release"))):
-        return hinders
+    if item.quick and is_hidden(reading.motion, item.needs, reading.first("release")):
+        return HIDDEN
     return END_ON if _seen_end_on(item, reading) else None
 
 
@@ -360,18 +360,16 @@ def _stops_hinder(item: Measure, reading: Reading, withheld: Collection[str]) ->
     return None
 
 
-def too_quick(motion: Motion, names: Collection[str], release: float | None) -> str | None:
-    """Why the throwing arm is too quick for landmarks of it to be measured: there are too few frames, or the body hides
-    it where it is fastest (around `release`, s), so that the marks there are mostly made up. None where it is not.
+def is_hidden(motion: Motion, names: Collection[str], release: float | None) -> bool:
+    """Whether one of the named landmarks is of the throwing arm and hardly seen where that is fastest, around `release`
+    (s), so that its marks there are mostly made up.
     """
-    if motion.rate < LEAST_RATE:
-        return TOO_QUICK
     whipped = [INDEX[name] for name in _WHIPPED if name in names]
     if motion.trust is None or release is None or not whipped:
-        return None
+        return False
     near = np.abs(motion.times - release) <= _FASTEST
     hardly_seen = motion.trust[near][:, whipped] < _HARDLY_SEEN
-    return HIDDEN if hardly_seen.size and hardly_seen.mean(axis=0).max() > _MADE_UP else None
+    return bool(hardly_seen.size) and bool(hardly_seen.mean(axis=0).max() > _MADE_UP)
 
 
 def _seen_end_on(item: Measure, reading: Reading) -> bool:

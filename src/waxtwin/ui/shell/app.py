@@ -117,7 +117,6 @@ class App(QObject):
 
     def _build(self, record: RoomRecord) -> Room:
         room = record.make(self.context)
-        use_units(room, imperial=self.desk.view.imperial)
         self.window.put(record.title, room)
         setattr(self, record.id, room)
         return room

@@ -11,7 +11,7 @@ from waxtwin.core.body import Body
 from waxtwin.core.camera import project
 from waxtwin.core.motion import Motion
 from waxtwin.figure.ground import Ground
-from waxtwin.ui.shared.kept_pictures import KeptPictures
+from waxtwin.ui.rooms.pair.kept_pictures import KeptPictures
 from waxtwin.ui.shared.wax_figure import paint_mound
 
 

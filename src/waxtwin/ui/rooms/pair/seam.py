@@ -18,6 +18,7 @@ from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.model.wording import key_of, stop_words
+from waxtwin.ui.rooms.pair.kept_pictures import KeptPictures
 from waxtwin.ui.rooms.pair.seam_axis import SeamAxis, between_neighbours, set_by_hand
 from waxtwin.ui.rooms.pair.seam_motion import Pull
 from waxtwin.ui.rooms.pair.seam_paint import (
@@ -29,7 +30,6 @@ from waxtwin.ui.rooms.pair.seam_paint import (
     paint_tie,
 )
 from waxtwin.ui.rooms.pair.spoken import speak_seam
-from waxtwin.ui.shared.kept_pictures import KeptPictures
 from waxtwin.ui.shared.theme import colour, font, side_colour
 
 if TYPE_CHECKING:

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QPainter, QPixmap
+from PySide6.QtWidgets import QApplication
 
 from waxtwin.ui.model.identity import same_objects
 from waxtwin.ui.shared.theme import colour, theme
@@ -28,7 +29,7 @@ class KeptPictures:
         """
         if not same_objects(of, self._of):
             self._of, self._pictures = of, {}
-        key = (size.toTuple(), ratio, theme().name, *state)
+        key = (size.toTuple(), ratio, theme().name, QApplication.font().pointSizeF(), *state)
         if key not in self._pictures:
             made = QPixmap(size * ratio)
             made.setDevicePixelRatio(ratio)
