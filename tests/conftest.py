@@ -269,11 +269,29 @@ class Worked:
     """What was worked out in this process already: a window on the demo pair is opened some hundred times."""
 
     def __init__(self) -> None:
+        self._analysed: dict[object, Analysis] = {}
         self._alike: dict[object, list[Analysis]] = {}
+        self._small: dict[object, object] = {}
         self._resolved: dict[object, Analysis] = {}
         self._borrowed: dict[object, Borrowed] = {}
         self._pages: dict[str, bytes] = {}
         self._held: dict[int, Analysis] = {}  # so that no other takes its number
+
+    def analysed(self, delivery, *, landing="touch"):
+        """`analyse`, once for the same delivery."""
+        key = (landing, tuple(MEASURES), fingerprint(delivery))
+        if key not in self._analysed:
+            self._analysed[key] = analyse(delivery, landing=landing)
+        return self._analysed[key]
+
+    def small(self, stored):
+        """`small_picture`, once for the same throw with the same clips; handed out as a copy."""
+        from waxtwin.ui.shared.small_picture import small_picture
+
+        key = (fingerprint(stored.delivery), *((clip.path.name, clip.path.stat().st_size) for clip in stored.clips))
+        if key not in self._small:
+            self._small[key] = small_picture(stored)
+        return self._small[key] and self._small[key].copy()
 
     def alike(self, deliveries, *, landing="touch"):
         """`analyse_alike`, once for the same deliveries."""
@@ -324,7 +342,10 @@ def quick_work(monkeypatch) -> None:
     monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", WORKED.resolved)
     monkeypatch.setattr("waxtwin.core.explain.borrow", WORKED.borrowed)
     monkeypatch.setattr("waxtwin.core.borrowed.COPIES", 4)
-    monkeypatch.setattr("waxtwin.library.log.resolve", lambda analysis: resolve(analysis, _FEW_COPIES))
+    for place in ("waxtwin.library.log", "waxtwin.library.profiles", "waxtwin.ui.rooms.prepare.flow"):
+        monkeypatch.setattr(f"{place}.analyse", WORKED.analysed)
+    monkeypatch.setattr("waxtwin.library.log.resolve", lambda analysis: finish(WORKED.resolved(analysis)))
+    monkeypatch.setattr("waxtwin.ui.rooms.bench.small_pictures.small_picture", WORKED.small)
     monkeypatch.setattr("waxtwin.report.pdf.pdf", lambda _: WORKED.pdf("<p>A page.</p>"))  # setting one takes seconds
     monkeypatch.setattr("waxtwin.capture.frames._AHEAD", 6)  # of two clips in every window that few look through
 

@@ -30,7 +30,7 @@ from waxtwin.library.preparing import keep_athlete, keep_steadying, preparation_
 from waxtwin.library.privacy import athlete_facts, export_athlete, overdue, set_athlete_facts
 from waxtwin.library.store import Library
 from waxtwin.library.stored import load
-from waxtwin.library.throws import UNNAMED, fetch, remove, set_events, set_fields, set_tags
+from waxtwin.library.throws import UNNAMED, delivery_row, fetch, remove, set_events, set_fields, set_tags, sidecar_of
 
 
 def listed(library):
@@ -109,8 +109,7 @@ changes = st.lists(
 def picture_of(library):
     """Everything that a library says, to compare before and after."""
     with library.reading() as session:
-        found = entries(session)
-    return [(e, fetch(library, e.id).sidecar.model_dump()) for e in found]
+        return [(e, sidecar_of(delivery_row(session, e.id)).model_dump()) for e in entries(session)]
 
 
 @settings(deadline=None, max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])

@@ -320,9 +320,9 @@ def test_a_session_with_the_stand_ins_logs_speeds_forces_and_failures(
     run, demo_library, tmp_path, stand_ins, monkeypatch
 ):
     for place in ("waxtwin.core.readings.GRACE", "waxtwin.library.live_session.GRACE"):
-        monkeypatch.setattr(place, 2.5)
+        monkeypatch.setattr(place, 1.5)
     folder = shutil.copytree(demo_library, tmp_path / "library")
-    where = stand_ins("--throws", "3", "--every", "4", "--fps", "0", "--misread", "2", "--unplugged", "3", "--pty")
+    where = stand_ins("--throws", "3", "--every", "3", "--fps", "0", "--misread", "2", "--unplugged", "3", "--pty")
     code, out, err = run("session", "--library", folder, "--athlete", "wren tollander", "--throws", "3",
                          "--radar", where["radar"], "--plates", where["plates"], "--patience", "20", "--json")  # fmt: skip
     assert code == 0, err
