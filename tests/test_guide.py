@@ -112,7 +112,7 @@ def test_the_tour_goes_through_the_rooms_and_can_be_left(desk_window, qtbot):
 
 
 def test_every_part_that_ships_is_named_with_its_licence(qapp, qtbot):
-    found = {name.casefold().replace("_", "-"): licence for name, _, licence, _ in packages()}
+    found = {part.name.casefold().replace("_", "-"): part.licence for part in packages()}
     for name in (
         "pyside6-essentials",
         "numpy",
@@ -129,6 +129,6 @@ def test_every_part_that_ships_is_named_with_its_licence(qapp, qtbot):
     dialog = AboutDialog()
     qtbot.addWidget(dialog)
     assert "Apache License" in dialog.text.toPlainText()
-    row = next(n for n, part in enumerate(dialog.parts) if part[0].startswith("Manrope"))
+    row = next(n for n, part in enumerate(dialog.parts) if part.name.startswith("Manrope"))
     dialog.table.setCurrentCell(row, 0)
     assert "SIL OPEN FONT LICENSE" in dialog.text.toPlainText()

@@ -12,7 +12,7 @@ from test_marks import seen_from_side
 from test_placing import marks_in
 from test_prepare import click_picture, give_marks, prepared, press, shown_text  # noqa: F401 - a fixture among them
 from waxtwin.core.analysis import analyse, resolve
-from waxtwin.core.asks import CLICKS, HEIGHT, STOP, asks
+from waxtwin.core.asks import ARM, CLICKS, HEIGHT, STOP, Ask, asks
 from waxtwin.core.camera import Camera, Sight, look_at, project
 from waxtwin.core.depth import Moments, OneCamera, estimate_steps
 from waxtwin.core.errors import TrackError
@@ -237,7 +237,7 @@ def test_one_press_then_what_would_bring_most_then_twelve_clicks(prepared, qtbot
     assert piece.analysis.delivery.in_space is None
 
 
-def test_the_stop_that_is_asked_for_is_shown(prepared, qtbot):  # noqa: F811
+def test_what_is_asked_for_is_shown_where_it_is_done(prepared, qtbot):  # noqa: F811
     app, piece = prepared, prepared.prepare.state
     give_marks(app)
     idle(qtbot, app)
@@ -250,6 +250,9 @@ def test_the_stop_that_is_asked_for_is_shown(prepared, qtbot):  # noqa: F811
     stops = app.prepare.pages["stops"]
     assert piece.step == "stops" and stops.list.currentItem().data(Qt.ItemDataRole.UserRole) == "foot_contact"
     assert abs(piece.time - found.events["foot_contact"].time) < 0.01
+    app.prepare.flow.do(Ask(ARM, "", "Click the arm", 5))  # the hand, where it begins to be fastest
+    assert (piece.step, piece.aim.kind, piece.landmark) == ("landmarks", "mark", "throwing_hand")
+    assert piece.time == pytest.approx(found.events["release"].time - 0.030, abs=0.005)
 
 
 def test_a_body_camera_of_a_clip_from_the_front_scales_too():

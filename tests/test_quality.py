@@ -7,10 +7,12 @@ import pytest
 
 from conftest import clean, delivery_of, planar, track_of, truth
 from waxtwin.core.analysis import analyse, resolve
+from waxtwin.core.asks import ARM, asks
 from waxtwin.core.camera import Sight
 from waxtwin.core.contrast import contrast
 from waxtwin.core.footing import footing
 from waxtwin.core.landmarks import INDEX
+from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import HIDDEN
 from waxtwin.core.motion import wander_of
 from waxtwin.core.read_off import read_off
@@ -140,11 +142,12 @@ def test_an_arm_that_the_body_hides_when_it_is_fastest_has_no_peak_speed_until_s
         assert hidden.measures[name].reason == HIDDEN and "click" in remedy(HIDDEN).words, name
     assert hidden.measures["peak_speed_throwing_shoulder"].value and hidden.measures["release_trunk_tilt"].value
     assert read_off(hidden, "throwing_hand", release)["peak"].reason == HIDDEN
+    asked = next(one for one in asks(hidden) if one.kind == ARM)
+    assert asked.brings == sum(hidden.measures[name].reason == HIDDEN for name in MEASURES) > 3
     confidence[around & (d.track.times < release)] = 1.0
     clicked = analyse(replace(d, track=Track(d.track.times, d.track.points, confidence)))
-    assert (
-        clicked.measures["peak_speed_throwing_hand"].value and read_off(clicked, "throwing_hand", release)["peak"].value
-    )
+    assert clicked.measures["peak_speed_throwing_hand"].value
+    assert read_off(clicked, "throwing_hand", release)["peak"].value and ARM not in [one.kind for one in asks(clicked)]
 
 
 def test_wandering_forgets_and_is_as_wide_as_declared():

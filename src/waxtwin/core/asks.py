@@ -9,11 +9,14 @@ from dataclasses import dataclass
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.estimate_gate_table import OPEN
 from waxtwin.core.measures import MEASURES
-from waxtwin.core.measures.registry import NO_HEIGHT, NO_PACE, NO_SCALE, OUT_OF_VIEW, TOO_QUICK
+from waxtwin.core.measures.registry import HIDDEN, NO_HEIGHT, NO_PACE, NO_SCALE, OUT_OF_VIEW, TOO_QUICK
 from waxtwin.core.stops import EVENTS
 
 STOP, HEIGHT, LENGTH, PACE, CLICKS, CLIP, RATE = "stop", "height", "length", "pace", "clicks", "clip", "rate"
-_BY_REASON: Mapping[str, str] = {NO_HEIGHT: HEIGHT, NO_SCALE: LENGTH, NO_PACE: PACE, TOO_QUICK: RATE}
+ARM = "arm"
+_BY_REASON: Mapping[str, str] = {
+    NO_HEIGHT: HEIGHT, NO_SCALE: LENGTH, NO_PACE: PACE, TOO_QUICK: RATE, HIDDEN: ARM,
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -38,6 +41,7 @@ _WORDS: Mapping[str, str] = {
     LENGTH: "Give a known length",
     PACE: "State the rate at which it was taken",
     CLICKS: "Twelve clicks on hips and shoulders",
+    ARM: "Click elbow and hand around release",
     CLIP: "Add a clip from another side",
     RATE: "Film with 120 frames a second or more",
 }

@@ -71,7 +71,7 @@ HIDDEN = "the throwing arm is hardly seen when it is fastest"
 _WHIPPED = ("throwing_elbow", "throwing_wrist", "throwing_hand")
 # around release (s) the arm is fastest; a mark of less trust was made up or hardly seen, and a curve through more than
 # this share of such marks says nothing about how high it rises between them
-_FASTEST, _HARDLY_SEEN, _MADE_UP = 0.030, 0.6, 0.4
+FASTEST, _HARDLY_SEEN, _MADE_UP = 0.030, 0.6, 0.4
 NO_PACE = "the clip seems slowed, and at which rate it was taken is not stated"
 END_ON = "seen end-on"
 _SHORTEST = 0.35  # of its own length: a segment seen shorter than this has no direction in the picture
@@ -367,7 +367,7 @@ def is_hidden(motion: Motion, names: Collection[str], release: float | None) -> 
     whipped = [INDEX[name] for name in _WHIPPED if name in names]
     if motion.trust is None or release is None or not whipped:
         return False
-    near = np.abs(motion.times - release) <= _FASTEST
+    near = np.abs(motion.times - release) <= FASTEST
     hardly_seen = motion.trust[near][:, whipped] < _HARDLY_SEEN
     return bool(hardly_seen.size) and bool(hardly_seen.mean(axis=0).max() > _MADE_UP)
 

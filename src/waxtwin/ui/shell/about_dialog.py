@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
 from importlib.metadata import Distribution, PackageNotFoundError, distribution
 from pathlib import Path
 
@@ -20,9 +23,20 @@ from waxtwin import ASSETS, __version__
 from waxtwin.core.cautions import CAUTIONS
 from waxtwin.ui.shared.widgets import close_row, label
 
+
+@dataclass(frozen=True)
+class Part:
+    """Something that the program stands on; where its licence's text lies is looked up once somebody asks."""
+
+    name: str
+    version: str
+    licence: str
+    text: Callable[[], Path | None]
+
+
 _SHIPPED = (
-    ("Manrope, the typeface", "", "OFL-1.1", ASSETS / "fonts" / "OFL.txt"),
-    ("Landmark models of the MediaPipe authors", "", "Apache-2.0", None),
+    Part("Manrope, the typeface", "", "OFL-1.1", lambda: ASSETS / "fonts" / "OFL.txt"),
+    Part("Landmark models of the MediaPipe authors", "", "Apache-2.0", lambda: None),
 )
 # what a package's own record leaves out or says at length
 _LICENCES = {
@@ -31,7 +45,7 @@ _LICENCES = {
 }  # fmt: skip
 
 
-_TEXTS = ("LICENSE", "LICENCE", "COPYING")
+_TEXTS, _ENDINGS = ("LICENSE", "LICENCE", "COPYING"), ("", ".txt", ".md", ".rst")
 _WORDS = (
     "Holds a pitcher's delivery against a reference delivery, matched at the same stops, and finds where the ball "
     "speed is lost. Apache-2.0. The people, the club and the hall of the demo are invented."
@@ -55,7 +69,7 @@ class AboutDialog(QDialog):
         said = label("▲  " + "  ".join(CAUTIONS), role="caution", grow=-0.5)
         said.setWordWrap(True)
         column.addWidget(said)
-        self.parts = [("Wax Twin", __version__, "Apache-2.0", _own_licence()), *_SHIPPED, *packages()]
+        self.parts = [Part("Wax Twin", __version__, "Apache-2.0", _own_licence), *_SHIPPED, *packages()]
         self.table = QTableWidget(len(self.parts), 3)
         self.table.setAccessibleName("parts and their licences")
         self.table.setHorizontalHeaderLabels(["Part", "Version", "Licence"])
@@ -67,8 +81,8 @@ class AboutDialog(QDialog):
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
-        for n, (name, version, licence, _) in enumerate(self.parts):
-            for k, text in enumerate((name, version, licence)):
+        for n, part in enumerate(self.parts):
+            for k, text in enumerate((part.name, part.version, part.licence)):
                 self.table.setItem(n, k, QTableWidgetItem(text))
         column.addWidget(self.table, 3)
         self.text = QPlainTextEdit()
@@ -80,7 +94,7 @@ class AboutDialog(QDialog):
         self.table.setCurrentCell(0, 0)
 
     def _show(self, n: int) -> None:
-        place = self.parts[n][3] if 0 <= n < len(self.parts) else None
+        place = self.parts[n].text() if 0 <= n < len(self.parts) else None
         try:
             text = place.read_text(encoding="utf-8", errors="replace") if place is not None else ""
         except OSError:
@@ -88,9 +102,9 @@ class AboutDialog(QDialog):
         self.text.setPlainText(text or "Its licence text comes with the package that is installed.")
 
 
-def packages() -> list[tuple[str, str, str, Path | None]]:
-    """Every package that the program needs, and what they need in turn: name, version, licence, its text."""
-    found: dict[str, tuple[str, str, str, Path | None]] = {}
+def packages() -> list[Part]:
+    """Every package that the program needs, and what they need in turn."""
+    found: dict[str, Part] = {}
     todo = ["waxtwin"]
     while todo:
         name = todo.pop(0)
@@ -101,10 +115,10 @@ def packages() -> list[tuple[str, str, str, Path | None]]:
         key = _canonical(one.metadata["Name"])
         if key in found:
             continue
-        found[key] = (one.metadata["Name"], one.version, _licence(one), _text(one))
+        found[key] = Part(one.metadata["Name"], one.version, _licence(one), partial(_text, one))
         todo += [_bare(said) for said in one.requires or [] if "extra ==" not in said]
     found.pop("waxtwin", None)
-    return sorted(found.values(), key=lambda part: part[0].casefold())
+    return sorted(found.values(), key=lambda part: part.name.casefold())
 
 
 def _canonical(name: str) -> str:
@@ -132,12 +146,7 @@ def _licence(one: Distribution) -> str:
 
 def _text(one: Distribution) -> Path | None:
     for file in one.files or []:
-        if file.name.upper().startswith(("LICENSE", "LICENCE", "COPYING")) and file.suffix in (
-            "",
-            ".txt",
-            ".md",
-            ".rst",
-        ):
+        if file.name.upper().startswith(_TEXTS) and file.suffix in _ENDINGS:
             return Path(str(one.locate_file(file)))
     return None
 

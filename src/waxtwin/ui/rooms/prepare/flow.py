@@ -9,8 +9,9 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject, Signal
 
 from waxtwin.core.analysis import Analysis, analyse
-from waxtwin.core.asks import CLICKS, LENGTH, STOP, Ask
+from waxtwin.core.asks import ARM, CLICKS, LENGTH, STOP, Ask
 from waxtwin.core.errors import WaxTwinError
+from waxtwin.core.measures.registry import FASTEST
 from waxtwin.core.placing import suggest_view
 from waxtwin.core.steps import Steps
 from waxtwin.core.stops import EVENTS
@@ -248,15 +249,19 @@ class PrepareFlow(QObject):
         elif ask.kind == CLICKS:
             self.state.go_to_step("landmarks")
             self.clicks.begin()
+        elif ask.kind == ARM:
+            self._show_stop("release", -FASTEST)
+            self.state.go_to_step("landmarks")
+            self.state.aim_at("mark", "throwing_hand")
         else:
             self.state.go_to_step("camera" if ask.kind == LENGTH else "clip")
 
-    def _show_stop(self, stop: str) -> None:
-        """Show the frame at which a stop is proposed, or where it must about be."""
+    def _show_stop(self, stop: str, later: float = 0.0) -> None:
+        """Show the frame at which a stop is proposed, or where it must about be, or `later` seconds than that."""
         view, analysis = self.state.view, self.state.analysis
         proposed = None if analysis is None else analysis.proposal(stop)
         if view is not None and proposed is not None:
-            self.state.go_to_time(view.clock.to_clip(proposed.time))
+            self.state.go_to_time(view.clock.to_clip(proposed.time + later))
 
     def set_stop(self, stop: str, time: float | None) -> None:
         """A stop set by hand at an instant of the throw, or given back to detection."""
