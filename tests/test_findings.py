@@ -3,6 +3,7 @@
 import json
 from dataclasses import replace
 from datetime import date
+from functools import cache
 
 import pytest
 
@@ -30,6 +31,7 @@ FACTORS_APART = ("size", "tempo", "pelvis_path", "turn", "arm", "ball")
 SCREENING = load_screening()
 
 
+@cache
 def case_of(athlete, twin, noise=0.003):
     ours, theirs = (resolve(side, 40) for side in analyse_pair(throw(athlete, noise, 1), throw(twin, noise, 2)))
     account = finish(borrow((ours,), (theirs,)))

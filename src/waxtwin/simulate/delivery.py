@@ -8,6 +8,7 @@ held glove arm by two-bone solutions, feet rigid. Field frame, metres, seconds, 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from scipy.interpolate import CubicSpline
@@ -56,8 +57,13 @@ class SimulatedDelivery:
         """Landmarks `(frames, landmarks, 3)` at any instants within the clip."""
         out = np.full((len(times), *self.points.shape[1:]), np.nan)
         known = ~np.isnan(self.points[0, :, 0])
-        out[:, known] = CubicSpline(self.times, self.points[:, known], axis=0)(times)
+        out[:, known] = self._paths(times)
         return out
+
+    @cached_property
+    def _paths(self) -> CubicSpline:
+        """Through the landmarks that there are; one of the whole motion takes longer than all that it is asked for."""
+        return CubicSpline(self.times, self.points[:, ~np.isnan(self.points[0, :, 0])], axis=0)
 
 
 def simulate(params: DeliveryParams | None = None) -> SimulatedDelivery:
