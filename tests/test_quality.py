@@ -13,10 +13,12 @@ from waxtwin.core.contrast import contrast
 from waxtwin.core.footing import footing
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.measures import MEASURES
-from waxtwin.core.measures.registry import HIDDEN
+from waxtwin.core.measures.registry import HIDDEN, LOST_IN_NOISE
+from waxtwin.core.measures.speeds import peak_spread
 from waxtwin.core.motion import wander_of
 from waxtwin.core.read_off import read_off
 from waxtwin.core.remedies import remedy
+from waxtwin.core.stops import StopsByHand
 from waxtwin.core.track import Track
 from waxtwin.simulate.presets import PRESETS
 
@@ -138,7 +140,7 @@ def test_an_arm_that_the_body_hides_when_it_is_fastest_has_no_peak_speed_until_s
     around = np.abs(d.track.times - release) < 0.013  # a little less than half of the frames in question
     confidence[np.ix_(around, [INDEX["throwing_wrist"], INDEX["throwing_hand"]])] = 0.5
     hidden = analyse(replace(d, track=Track(d.track.times, d.track.points, confidence)))
-    for name in ("peak_speed_throwing_hand", "peak_time_throwing_wrist"):
+    for name in ("peak_speed_throwing_hand", "peak_time_throwing_wrist", "release_extension"):
         assert hidden.measures[name].reason == HIDDEN and "click" in remedy(HIDDEN).words, name
     assert hidden.measures["peak_speed_throwing_shoulder"].value and hidden.measures["release_trunk_tilt"].value
     assert read_off(hidden, "throwing_hand", release)["peak"].reason == HIDDEN
@@ -148,6 +150,49 @@ def test_an_arm_that_the_body_hides_when_it_is_fastest_has_no_peak_speed_until_s
     clicked = analyse(replace(d, track=Track(d.track.times, d.track.points, confidence)))
     assert clicked.measures["peak_speed_throwing_hand"].value
     assert read_off(clicked, "throwing_hand", release)["peak"].value and ARM not in [one.kind for one in asks(clicked)]
+
+
+def test_a_hand_that_is_misplaced_before_release_is_not_fastest_there():
+    d, stops = delivery_of("wren"), truth("wren")[0]
+    front = planar(d.track, 0)
+    found = {}
+    for off in (0.0, 0.35):  # for three frames, as when it is taken for the other hand
+        points = front.points.copy()
+        points[np.abs(front.times - stops["release"] + 0.09) < 0.007, INDEX["throwing_hand"], 1] += off
+        track = Track(front.times, points, front.confidence)
+        found[off] = analyse(replace(d, track=track, by_hand=StopsByHand(stops))).measures
+    for name in ("peak_speed_throwing_hand", "peak_time_throwing_hand"):
+        assert found[0.35][name].value == pytest.approx(found[0.0][name].value, rel=0.02), name
+
+
+def test_a_hand_whose_speed_only_falls_before_release_has_no_peak():
+    d, stops = delivery_of("wren"), truth("wren")[0]
+    points = d.track.points.copy()
+    late = d.track.times > stops["release"] - 0.07
+    points[late, INDEX["throwing_hand"]] = points[np.argmax(late), INDEX["throwing_hand"]]
+    found = analyse(replace(d, track=Track(d.track.times, points, d.track.confidence), by_hand=StopsByHand(stops)))
+    assert found.measures["peak_speed_throwing_hand"].value is None
+
+
+def test_when_something_is_fastest_is_known_as_far_as_it_is_fastest_then_only():
+    reading = clean("wren").reading
+    spread = {name: [peak_spread(reading, name, off)[0] for off in (0.0, 0.1, 0.3)]
+              for name in ("pelvis", "throwing_hand")}  # fmt: skip
+    assert spread["pelvis"][0] == 0 and 10 < spread["pelvis"][1] < spread["pelvis"][2] < 60
+    assert spread["throwing_hand"][2] < 2  # a hand is fastest at one instant
+
+
+def test_what_happens_in_few_copies_only_is_no_figure():
+    found = analyse(delivery_of("ines", noise=0.003, fps=60, seed=1))
+    assert found.measures["brace_time"].value == pytest.approx(16, abs=3)  # one frame
+    told = resolve(found, 40).measures["brace_time"]
+    assert told.value is None and told.reason == LOST_IN_NOISE and "by hand" in remedy(LOST_IN_NOISE).words
+
+
+def test_an_arm_lies_further_off_the_plane_than_a_body():
+    seen = replace(delivery_of("wren"), track=planar(track_of("wren")), sight=Sight(True, -20.0, 10.0))
+    doubt = {name: value.sd for name, value in resolve(analyse(seen), 60).measures.items()}
+    assert doubt["release_extension"] > 1.5 * doubt["stride_length"]
 
 
 def test_wandering_forgets_and_is_as_wide_as_declared():

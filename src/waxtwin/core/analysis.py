@@ -14,8 +14,8 @@ from waxtwin.core.errors import TrackError
 from waxtwin.core.estimated import InSpace
 from waxtwin.core.events import find_events
 from waxtwin.core.measures import MEASURES, Measure, Reading, Value, evaluate
-from waxtwin.core.measures.registry import OUT_OF_VIEW, is_planar
-from waxtwin.core.measures.speeds import TURNS
+from waxtwin.core.measures.registry import LOST_IN_NOISE, OUT_OF_VIEW, is_planar
+from waxtwin.core.measures.speeds import SPEED_POINTS, TURNS, peak_spread
 from waxtwin.core.motion import Motion, prepare
 from waxtwin.core.picture_stops import shows_throw
 from waxtwin.core.placing import NOMINAL_HEIGHT
@@ -275,11 +275,19 @@ def _with_spread(analysis: Analysis, copies: Mapping[str, np.ndarray]) -> dict[s
     for name, figures in copies.items():
         value = values[name].value
         seen = figures[np.isfinite(figures)]
-        if value is None or seen.size < figures.size // 2:
+        if value is None:
+            continue
+        if seen.size < figures.size // 2:  # what is there by chance is no figure
+            values[name] = replace(values[name], value=None, reason=LOST_IN_NOISE)
             continue
         lost = cost(name, value, analysis.motion.rate)
         # about the stated figure, not about their own mean: what the copies are off on average is doubt as well
         own = _own_doubt(analysis, name, value)
         sd = float(np.sqrt(np.mean((seen - value) ** 2) + lost**2 + own**2))
         values[name] = replace(values[name], sd=sd, bias=float(np.mean(seen) - value) + lost)
+    for point in SPEED_POINTS:  # a landmark is hardly faster when it is fastest: then its marks do not say when that is
+        speed, time = values[f"peak_speed_{point}"].sd, values[f"peak_time_{point}"].sd
+        if speed is not None and time is not None:
+            spread = float(peak_spread(analysis.reading, point, speed)[0])
+            values[f"peak_time_{point}"] = replace(values[f"peak_time_{point}"], sd=float(np.hypot(time, spread)))
     return values

@@ -26,7 +26,11 @@ _WANDER: Mapping[str, float] = {
 }  # fmt: skip
 _FORGETS = 0.11
 _CUTOFF_CHOICES = (0.9, 1.0, 1.1)  # of the chosen cut-offs: another analyst's choice
-_BODY_DEPTH = 0.08  # of standing height: how far a landmark lies off the plane of motion, standard deviation
+# of standing height: how far a landmark lies off the plane of motion, standard deviation, and an arm out of it
+_BODY_DEPTH = 0.08
+_ARM_DEPTH: Mapping[str, float] = {"elbow": 0.16, "wrist": 0.25, "hand": 0.29}
+_ARMS = np.array([[_ARM_DEPTH.get(name.removeprefix(side), 0.0) for name in LANDMARKS]
+                  for side in ("throwing_", "glove_")])  # fmt: skip
 _SHARES: Mapping[frozenset[str], float] = {
     frozenset({"hip", "knee"}): 0.245, frozenset({"knee", "ankle"}): 0.246, frozenset({"elbow", "wrist"}): 0.146,
     frozenset({"shoulder"}): 0.22,
@@ -236,7 +240,8 @@ class Motion:
         count, seen = jittered.shape[0], 1 - (self.flat or 0)
         if self.sight.yaw_sd:
             yaw = np.radians(np.clip(rng.normal(self.sight.yaw, self.sight.yaw_sd, (count, 1)), -68, 68))
-            depth = rng.normal(0.0, _BODY_DEPTH * self.height, (count, self.points.shape[2]))
+            depth = rng.normal(0.0, _BODY_DEPTH, (count, self.points.shape[2])) + rng.normal(size=(count, 2)) @ _ARMS
+            depth *= self.height
             longer = np.cos(np.radians(self.sight.yaw)) / np.cos(yaw) if self.sight.yaw else np.ones_like(yaw)
             jittered[..., seen] *= longer[..., None].astype(np.float32)
             jittered[..., seen] += (depth * np.tan(yaw)).astype(np.float32)[:, None]

@@ -10,6 +10,7 @@ from waxtwin.core.contrast import UNTOLD, Contrast, Row
 from waxtwin.core.measures.registry import (
     END_ON,
     HIDDEN,
+    LOST_IN_NOISE,
     NO_HEIGHT,
     NO_LANDMARKS,
     NO_PACE,
@@ -56,6 +57,7 @@ _REMEDIES = {
     NO_PACE: Remedy("State at how many frames a second the clip was taken, in the Prepare room.", "Prepare"),
     TOO_QUICK: Remedy("Film with 120 frames a second or more, 240 at best."),
     HIDDEN: Remedy("Let the thorough model find the landmarks, or click elbow and hand around release.", "Prepare"),
+    LOST_IN_NOISE: Remedy("Click what it is read from by hand, from stop to stop.", "Prepare"),
     NO_LANDMARKS: Remedy("Let the landmarks be found, in the Prepare room.", "Prepare"),
     END_ON: Remedy("Add a clip of the same throw from another side.", "Prepare"),
 }

@@ -74,6 +74,7 @@ _WHIPPED = ("throwing_elbow", "throwing_wrist", "throwing_hand")
 FASTEST, _HARDLY_SEEN, _MADE_UP = 0.030, 0.6, 0.4
 NO_PACE = "the clip seems slowed, and at which rate it was taken is not stated"
 END_ON = "seen end-on"
+LOST_IN_NOISE = "the marks are too vague to tell whether it happens"
 _SHORTEST = 0.35  # of its own length: a segment seen shorter than this has no direction in the picture
 
 
@@ -310,7 +311,7 @@ def hindered(reason: str) -> bool:
 
 
 _OF_FOOTAGE = frozenset({*VIEW_REASON.values(), NO_SCALE, NO_HEIGHT, NO_PACE, TOO_QUICK, HIDDEN, END_ON, MISSED,
-                         NO_LANDMARKS})  # fmt: skip
+                         NO_LANDMARKS, LOST_IN_NOISE})  # fmt: skip
 
 
 def is_planar(item: Measure, motion: Motion) -> bool:
@@ -343,7 +344,8 @@ def _unavailable(item: Measure, reading: Reading, withheld: Collection[str]) -> 
 
 
 def _sight_hinders(item: Measure, reading: Reading) -> str | None:
-    if item.quick and is_hidden(reading.motion, item.needs, reading.first("release")):
+    # where its marks are made up, the arm is not only as quick as they happen to be, it is also elsewhere
+    if (item.quick or item.at == "release") and is_hidden(reading.motion, item.needs, reading.first("release")):
         return HIDDEN
     return END_ON if _seen_end_on(item, reading) else None
 

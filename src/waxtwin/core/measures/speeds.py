@@ -12,21 +12,30 @@ from waxtwin.core.measures.registry import ARM, HIPS, SHOULDERS, Function, Readi
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SpeedPoint:
-    """A point whose peak speed is looked for; `quick` ones belong to the throwing arm, which is fastest just before
+    """A point whose peak speed is looked for; one of the throwing arm is fastest at most `before` seconds before
     release.
     """
 
     label: str
     needs: tuple[str, ...]
-    quick: bool = False
+    before: float | None = None
+
+    @property
+    def quick(self) -> bool:
+        """Whether it belongs to the throwing arm."""
+        return self.before is not None
 
 
-def _point(name: str, label: str, *, quick: bool = False) -> SpeedPoint:
-    return SpeedPoint(label=label, needs=HIPS if name == "pelvis" else (name,), quick=quick)
+# in a front view's picture wrist and hand are fastest up to 25 ms before release, the elbow up to 90
+_BEFORE: Mapping[str, float] = {"throwing_elbow": 0.15, "throwing_wrist": 0.06, "throwing_hand": 0.06}
+
+
+def _point(name: str, label: str) -> SpeedPoint:
+    return SpeedPoint(label=label, needs=HIPS if name == "pelvis" else (name,), before=_BEFORE.get(name))
 
 
 SPEED_POINTS: Mapping[str, SpeedPoint] = {
-    name: _point(name, label, quick=name in ("throwing_elbow", "throwing_wrist", "throwing_hand"))
+    name: _point(name, label)
     for name, label in (
         ("drive_knee", "Back knee"), ("lead_toe", "Front toe"), ("pelvis", "Pelvis"), ("lead_hip", "Front hip"),
         ("throwing_shoulder", "Throwing shoulder"), ("throwing_elbow", "Throwing elbow"),
@@ -35,7 +44,6 @@ SPEED_POINTS: Mapping[str, SpeedPoint] = {
 }  # fmt: skip
 _TAIL = 0.030
 _AROUND = 0.5  # s
-_LATE_BY = 0.15  # s before release
 
 
 def peak_speed(r: Reading, name: str) -> tuple[np.ndarray, np.ndarray]:
@@ -45,11 +53,32 @@ def peak_speed(r: Reading, name: str) -> tuple[np.ndarray, np.ndarray]:
     after it. The throwing arm is fastest shortly before release; earlier, a peak of it is a landmark misplaced for a
     moment.
     """
+    start, end = _window(r, name)
+    speed, time = r.peak(r.motion.speed(name), start, end)
+    if SPEED_POINTS[name].quick:  # the window cuts off what rises towards earlier: no peak, but marks that are off
+        off = time < start + 1.0 / r.motion.rate
+        speed, time = np.where(off, np.nan, speed), np.where(off, np.nan, time)
+    return speed, time
+
+
+def _window(r: Reading, name: str) -> tuple[np.ndarray, np.ndarray]:
     release = r.stop("release")
     start = next((r.stops[one] for one in ("drive_start", "peak_knee") if one in r.stops), release - _AROUND)
-    if SPEED_POINTS[name].quick:
-        start = np.fmax(start, release - _LATE_BY)
-    return r.peak(r.motion.speed(name), start, r.stops.get("finish", release + _AROUND))
+    before = SPEED_POINTS[name].before
+    if before is not None:
+        start = np.fmax(start, release - before)
+    return start, r.stops.get("finish", release + _AROUND)
+
+
+def peak_spread(r: Reading, name: str, off: float) -> np.ndarray:
+    """How far about its peak a landmark is as fast as that but for `off` m/s, `(copies,)` ms, as a root mean square:
+    so far the instant of the peak is not known when the speed is known that well.
+    """
+    speed, time = peak_speed(r, name)
+    curve = r.motion.speed(name)
+    as_fast = r.within(*_window(r, name)) & (curve >= speed[:, None] - off)
+    apart = np.where(as_fast, 1000.0 * (r.motion.times[None] - time[:, None]), 0.0)
+    return np.asarray(np.sqrt((apart**2).sum(axis=1) / np.fmax(as_fast.sum(axis=1), 1)))
 
 
 def _speed_of(name: str) -> tuple[Function, Function]:
@@ -62,10 +91,11 @@ def _speed_of(name: str) -> tuple[Function, Function]:
 def _declare_point(name: str, point: SpeedPoint) -> None:
     value, time = _speed_of(name)
     curve = f"speed_{name}"
+    since = "drive_start" if point.before is None else f"{1000 * point.before:.0f} ms before release"
     measure(
         f"peak_speed_{name}", f"{point.label}, peak speed", unit="m/s", kind="V", at="release", view="any",
         needs=point.needs, text=f"The fastest that the {point.label.lower()} moves in the visible axes.",
-        formula=f"largest |d{name}/dt| between drive_start and finish", sign="+ faster", gauge=f"trail:{name}",
+        formula=f"largest |d{name}/dt| between {since} and finish", sign="+ faster", gauge=f"trail:{name}",
         quick=point.quick, curve=curve,
     )(value)  # fmt: skip
     measure(
