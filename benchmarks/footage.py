@@ -76,7 +76,8 @@ def main() -> None:
     for shot, those in sorted(by_shot.items()):
         for every in (1, 4, 8):
             _print_shot(shot, those, every)
-    _print_twice(by_shot["side"], by_shot["again"])
+    if by_shot["again"]:
+        _print_twice(by_shot["side"], by_shot["again"])
 
 
 def _filmed(cast: Path, model: str) -> Iterator[Filmed]:

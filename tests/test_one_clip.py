@@ -159,6 +159,11 @@ def test_an_estimate_is_shown_as_one_with_its_doubt_and_only_where_the_gate_is_o
     assert abs(separation.value - true) < 2 * separation.sd
     assert shown.measures["landing_trunk_tilt"].depth == "measured"  # what is seen stays as it is seen
     assert not shown.measures["layback_elbow_lag"].available  # shut
+    for elsewhere in (
+        replace(own, view="closed side"),
+        replace(own, yaw=-25.0),
+    ):  # how far off it is there nobody knows
+        assert not analyse(replace(throw, in_space=space, sight=elsewhere)).measures["landing_separation"].available
     alone = analyse(replace(throw, in_space=replace(space, clicked=False)))
     assert not alone.measures["landing_separation"].available
     found_by_model = analyse(replace(throw, in_space=space, sight=SEEN)).measures["landing_separation"]

@@ -11,7 +11,7 @@ import numpy as np
 
 from waxtwin.core.camera import FIELD_SIGHT, Sight
 from waxtwin.core.errors import TrackError
-from waxtwin.core.estimated import InSpace
+from waxtwin.core.estimated import InSpace, was_measured
 from waxtwin.core.events import find_events
 from waxtwin.core.measures import MEASURES, Measure, Reading, Value, evaluate
 from waxtwin.core.measures.registry import LOST_IN_NOISE, OUT_OF_VIEW, is_planar
@@ -166,7 +166,7 @@ def _values(reading: Reading, withheld: Collection[str]) -> dict[str, Value]:
 def _with_estimates(analysis: Analysis, values: dict[str, Value], withheld: Collection[str]) -> dict[str, Value]:
     """What only space shows, from the estimate in space where there is one."""
     estimate = analysis.delivery.in_space
-    if estimate is None or analysis.motion.flat is None:
+    if estimate is None or analysis.motion.flat is None or (estimate.gated and not was_measured(analysis.motion)):
         return values
     reading = replace(analysis.reading, motion=estimate.motion_on(analysis.motion))
     out = dict(values)

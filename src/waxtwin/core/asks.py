@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.estimate_gate_table import OPEN
+from waxtwin.core.estimated import was_measured
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.measures.registry import HIDDEN, NO_HEIGHT, NO_PACE, NO_SCALE, OUT_OF_VIEW, TOO_QUICK
 from waxtwin.core.stops import EVENTS
@@ -72,14 +73,12 @@ def asks(analysis: Analysis) -> tuple[Ask, ...]:
 
 
 def clickable(analysis: Analysis) -> Collection[str]:
-    """What clicks on hips and shoulders would bring; nothing where they are clicked, or seen from elsewhere."""
+    """What clicks on hips and shoulders would bring; nothing where they are clicked, or for a clip of which it was
+    never measured.
+    """
     estimate = analysis.delivery.in_space
     clicked = estimate is not None and estimate.clicked
-    return OPEN["clicked"] if _from_the_side(analysis) and not clicked else ()
-
-
-def _from_the_side(analysis: Analysis) -> bool:
-    return analysis.motion.flat == 1 and analysis.motion.sight.view == "open side"
+    return OPEN["clicked"] if was_measured(analysis.motion) and not clicked else ()
 
 
 def stop_in(reason: str) -> str | None:

@@ -11,6 +11,7 @@ from waxtwin.core.estimate_gate_table import OPEN
 from waxtwin.core.landmarks import LANDMARKS
 from waxtwin.core.motion import Motion
 
+_MOST_TURNED = 15.0  # deg
 _TURN_SD = 4.0  # deg: how well a clip's upright and its turn about it are known, beyond what the draws say
 
 
@@ -55,6 +56,11 @@ class InSpace:
         x, y = taken[..., 0].copy(), taken[..., 1].copy()
         taken[..., 0], taken[..., 1] = c * x - s * y, s * x + c * y
         return _as_motion(seen, taken)
+
+
+def was_measured(seen: Motion) -> bool:
+    """Whether it was measured what estimates from clips like this are off: from the open side, hardly turned."""
+    return seen.flat == 1 and seen.sight.view == "open side" and abs(seen.sight.yaw) <= _MOST_TURNED
 
 
 def _on(times: np.ndarray, own: np.ndarray, points: np.ndarray) -> np.ndarray:

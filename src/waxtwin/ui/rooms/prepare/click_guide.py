@@ -10,7 +10,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from waxtwin.core.estimate_gate_table import OPEN
-from waxtwin.core.estimated import InSpace
+from waxtwin.core.estimated import InSpace, was_measured
 from waxtwin.core.steps import Steps
 from waxtwin.library.in_space import Click, clicks_wanted, estimated, keep_in_space_estimate
 from waxtwin.ui.model.messages import Success
@@ -19,6 +19,10 @@ from waxtwin.ui.shared.theme import colour
 if TYPE_CHECKING:
     from waxtwin.ui.rooms.prepare.flow import PrepareFlow
 
+_NOT_HERE = (
+    "Depth is estimated in a clip from the open side, filmed square, once landing and release are known: set those "
+    "under Stops. From elsewhere nobody measured how far off it is; a second clip of the throw shows it."
+)
 # Where the joints lie in the drawing, in shares of its height, and what to look for.
 _PLACES = {
     "throwing_shoulder": (0.34, 0.27), "glove_shoulder": (0.66, 0.27), "drive_hip": (0.42, 0.60),
@@ -43,18 +47,18 @@ class ClickGuide:
         self.leading = False
 
     def wanted(self) -> tuple[Click, ...]:
-        """The clicks, done and not; none while landing and release are not known, or the clip is not from the side."""
+        """The clicks, done and not; none while landing and release are not known, or the clip is not square from the
+        open side.
+        """
         view, analysis = self.state.view, self.state.analysis
-        if view is None or analysis is None or analysis.motion.flat != 1:
+        if view is None or analysis is None or not was_measured(analysis.motion):
             return ()
         return clicks_wanted(view, analysis.event_times)
 
     def begin(self) -> None:
         """Go to the first click that is not done."""
         if not self.wanted():
-            self._flow.told.emit(
-                "Landing and release must be known first, in a clip from the side: set them under Stops."
-            )
+            self._flow.told.emit(_NOT_HERE)
             return
         self.leading = True
         self.onward()
@@ -78,7 +82,7 @@ class ClickGuide:
         """How far the clicks are, and what they bring."""
         wanted, analysis = self.wanted(), self.state.analysis
         if not wanted:
-            return "From a clip from the side, once landing and release are known."
+            return "From a clip square from the open side, once landing and release are known."
         brings = len(OPEN["clicked"])
         kept = analysis.delivery.in_space if analysis is not None else None
         done = sum(click.done for click in wanted)
@@ -90,6 +94,9 @@ class ClickGuide:
         """Have the throw estimated in space, beside what is seen."""
         now, analysis = self._flow.now(), self.state.analysis
         if now is None or analysis is None:
+            return
+        if not self.wanted():
+            self._flow.told.emit(_NOT_HERE)
             return
         work, view = now
 
