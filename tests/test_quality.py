@@ -189,6 +189,15 @@ def test_what_happens_in_few_copies_only_is_no_figure():
     assert told.value is None and told.reason == LOST_IN_NOISE and "by hand" in remedy(LOST_IN_NOISE).words
 
 
+def test_a_load_behind_the_front_leg_is_vaguer():
+    seen = replace(delivery_of("wren"), track=planar(track_of("wren")))
+    vague = {
+        view: analyse(replace(seen, sight=Sight(True, 0.0, 8.0, 0.02, True, True, 1.5, view))).proposal("drive_start")
+        for view in ("open side", "closed side")
+    }
+    assert vague["closed side"].interval > 1.6 * vague["open side"].interval
+
+
 def test_an_arm_lies_further_off_the_plane_than_a_body():
     seen = replace(delivery_of("wren"), track=planar(track_of("wren")), sight=Sight(True, -20.0, 10.0))
     doubt = {name: value.sd for name, value in resolve(analyse(seen), 60).measures.items()}

@@ -50,6 +50,7 @@ _FINISH_LATER, _FINISH_VARIES = 0.010, 0.022  # s
 _UNSURE_BREAK = 0.10  # s
 _LOAD_DOUBT, _NO_LOAD, _STILL_BENDING = 0.05, 0.14, 0.02  # s
 _LOAD_ASIDE = 0.08  # s more where a model found the marks, or the camera stands off the side
+_LOAD_BEHIND = 0.14  # s more where the front leg passes before the back one
 
 
 @dataclass(frozen=True, slots=True)
@@ -365,7 +366,10 @@ def drive_start(s: Search) -> Event | None:
     if contact - time < _STILL_BENDING:  # it never straightens before landing, so nothing marks the moment
         return s.event("drive_start", float(np.clip(time, lift, contact)), _NO_LOAD, trust=0.3)
     noise = np.degrees(s.motion.smoothed_noise("drive_hip") / (0.25 * s.motion.height))
-    aside = _LOAD_ASIDE if s.motion.sight.yaw else 0.6 * _LOAD_ASIDE if s.motion.sight.by_model else 0.0
+    sight = s.motion.sight
+    aside = _LOAD_ASIDE if sight.yaw else 0.6 * _LOAD_ASIDE if sight.by_model else 0.0
+    if sight.by_model and sight.view == "closed side":
+        aside = _LOAD_BEHIND
     doubt = float(np.hypot(_LOAD_DOUBT, aside)) + 0.01 * noise
     return s.event("drive_start", float(np.clip(time, lift, contact)), doubt, trust=0.6)
 
