@@ -155,14 +155,17 @@ def test_an_arm_that_the_body_hides_when_it_is_fastest_has_no_peak_speed_until_s
 def test_a_hand_that_is_misplaced_before_release_is_not_fastest_there():
     d, stops = delivery_of("wren"), truth("wren")[0]
     front = planar(d.track, 0)
-    found = {}
+    found, read_offs = {}, {}
     for off in (0.0, 0.35):  # for three frames, as when it is taken for the other hand
         points = front.points.copy()
         points[np.abs(front.times - stops["release"] + 0.09) < 0.007, INDEX["throwing_hand"], 1] += off
         track = Track(front.times, points, front.confidence)
-        found[off] = analyse(replace(d, track=track, by_hand=StopsByHand(stops))).measures
+        analysed = analyse(replace(d, track=track, by_hand=StopsByHand(stops)))
+        found[off], read = analysed.measures, read_off(analysed, "throwing_hand", stops["release"])
+        read_offs[off] = read["peak"].value, read["peak_time"].value
     for name in ("peak_speed_throwing_hand", "peak_time_throwing_hand"):
         assert found[0.35][name].value == pytest.approx(found[0.0][name].value, rel=0.02), name
+    assert read_offs[0.35] == pytest.approx(read_offs[0.0], rel=0.02)
 
 
 def test_a_hand_whose_speed_only_falls_before_release_has_no_peak():

@@ -19,6 +19,7 @@ from waxtwin.core.measures.registry import (
     VIEW_REASON,
     is_hidden,
 )
+from waxtwin.core.measures.speeds import SPEED_POINTS
 from waxtwin.core.motion import Motion
 
 POINTS: Mapping[str, str] = {
@@ -96,7 +97,7 @@ def _speeds(analysis: Analysis, name: str, time: float) -> dict[str, Reading]:
         return {line: Reading(None, _unit(line), reason=hinders) for line in ("speed", "peak", "peak_time")}
     speeds = motion.speed(name)
     now = float(motion.sample(speeds, np.array([time]))[0])
-    top, at, bend = _peak(analysis, speeds[0])
+    top, at, bend = _peak(analysis, name, speeds[0])
     noise, landing = motion.smoothed_noise(name, 1), analysis.time("landing")
     peak_time = Reading(None, "ms", reason="the landing is not known")
     if at is None:
@@ -118,11 +119,16 @@ def _of_height(motion: Motion, value: float, sd: float, unit: str) -> Reading:
     return Reading(float(value) * share, unit, doubt * share, float(value) if motion.sight.scaled else None)
 
 
-def _peak(analysis: Analysis, speeds: np.ndarray) -> tuple[float, float | None, float]:
-    """The largest speed `(frames,)`, its instant (s) and how sharp it is (m/s3): a parabola through three frames."""
-    times = analysis.motion.times
+def _peak(analysis: Analysis, name: str, speeds: np.ndarray) -> tuple[float, float | None, float]:
+    """The largest speed `(frames,)` of a landmark, its instant (s) and how sharp it is (m/s3): a parabola through three
+    frames. The throwing arm's is looked for where the measure looks for it.
+    """
+    times, release = analysis.motion.times, analysis.time("release")
     ends = [analysis.time(stop) for stop in ("first_move", "finish")]
     first, last = (known if known is not None else end for known, end in zip(ends, times[[0, -1]], strict=True))
+    before = SPEED_POINTS[name].before if name in SPEED_POINTS else None
+    if before is not None and release is not None:
+        first = max(first, release - before)
     within = (times >= first) & (times <= last) & np.isfinite(speeds)
     if not within.any():
         return float("nan"), None, 0.0
