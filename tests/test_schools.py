@@ -45,7 +45,6 @@ PAIRS = {
 
 
 @cache
-@cache
 def case_of(**changes):
     ours, theirs = (resolve(side, 12) for side in analyse_pair(throw(replace(BASE, **changes)), throw(BASE)))
     return Case(contrast(ours, theirs), ledger(ours, theirs))

@@ -17,6 +17,7 @@ from waxtwin.core.measures.registry import (
     NO_PACE,
     TOO_QUICK,
     VIEW_REASON,
+    WHIPPED,
     is_hidden,
 )
 from waxtwin.core.measures.speeds import SPEED_POINTS
@@ -31,7 +32,7 @@ LINES: Mapping[str, str] = {
     "speed": "speed now", "peak": "its peak speed", "peak_time": "its peak, from landing",
 }  # fmt: skip
 _BACK_LEG = ("drive_hip", "drive_knee", "drive_ankle", "drive_heel", "drive_toe")
-_QUICK = ("throwing_elbow", "throwing_wrist", "throwing_hand", "ball")  # too quick for few frames a second
+_QUICK = (*WHIPPED, "ball")  # too quick for few frames a second
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,9 +127,8 @@ def _peak(analysis: Analysis, name: str, speeds: np.ndarray) -> tuple[float, flo
     times, release = analysis.motion.times, analysis.time("release")
     ends = [analysis.time(stop) for stop in ("first_move", "finish")]
     first, last = (known if known is not None else end for known, end in zip(ends, times[[0, -1]], strict=True))
-    before = SPEED_POINTS[name].before if name in SPEED_POINTS else None
-    if before is not None and release is not None:
-        first = max(first, release - before)
+    if name in SPEED_POINTS and release is not None:
+        first = float(SPEED_POINTS[name].since(first, release))
     within = (times >= first) & (times <= last) & np.isfinite(speeds)
     if not within.any():
         return float("nan"), None, 0.0

@@ -56,14 +56,17 @@ class SimulatedDelivery:
     def sample(self, times: np.ndarray) -> np.ndarray:
         """Landmarks `(frames, landmarks, 3)` at any instants within the clip."""
         out = np.full((len(times), *self.points.shape[1:]), np.nan)
-        known = ~np.isnan(self.points[0, :, 0])
-        out[:, known] = self._paths(times)
+        out[:, self._known] = self._paths(times)
         return out
 
     @cached_property
     def _paths(self) -> CubicSpline:
         """Through the landmarks that there are; one of the whole motion takes longer than all that it is asked for."""
-        return CubicSpline(self.times, self.points[:, ~np.isnan(self.points[0, :, 0])], axis=0)
+        return CubicSpline(self.times, self.points[:, self._known], axis=0)
+
+    @property
+    def _known(self) -> np.ndarray:
+        return np.asarray(~np.isnan(self.points[0, :, 0]))
 
 
 def simulate(params: DeliveryParams | None = None) -> SimulatedDelivery:

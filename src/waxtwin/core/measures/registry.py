@@ -68,7 +68,7 @@ NO_HEIGHT = "needs the standing height"
 LEAST_RATE = 60.0  # frames a second: below, the arm passes layback and release between two frames
 TOO_QUICK = f"the arm is too quick for fewer than {LEAST_RATE:.0f} frames a second"
 HIDDEN = "the throwing arm is hardly seen when it is fastest"
-_WHIPPED = ("throwing_elbow", "throwing_wrist", "throwing_hand")
+WHIPPED = ("throwing_elbow", "throwing_wrist", "throwing_hand")
 # around release (s) the arm is fastest; a mark of less trust was made up or hardly seen, and a curve through more than
 # this share of such marks says nothing about how high it rises between them
 FASTEST, _HARDLY_SEEN, _MADE_UP = 0.030, 0.6, 0.4
@@ -366,7 +366,7 @@ def is_hidden(motion: Motion, names: Collection[str], release: float | None) -> 
     """Whether one of the named landmarks is of the throwing arm and hardly seen where that is fastest, around `release`
     (s), so that its marks there are mostly made up.
     """
-    whipped = [INDEX[name] for name in _WHIPPED if name in names]
+    whipped = [INDEX[name] for name in WHIPPED if name in names]
     if motion.trust is None or release is None or not whipped:
         return False
     near = np.abs(motion.times - release) <= FASTEST

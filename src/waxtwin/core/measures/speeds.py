@@ -25,6 +25,10 @@ class SpeedPoint:
         """Whether it belongs to the throwing arm."""
         return self.before is not None
 
+    def since(self, start: np.ndarray | float, release: np.ndarray | float) -> np.ndarray:
+        """From when on (s) its peak is looked for, where others' are from `start` on."""
+        return np.asarray(start if self.before is None else np.fmax(start, release - self.before))
+
 
 # in a front view's picture wrist and hand are fastest up to 25 ms before release, the elbow up to 90
 _BEFORE: Mapping[str, float] = {"throwing_elbow": 0.15, "throwing_wrist": 0.06, "throwing_hand": 0.06}
@@ -64,10 +68,7 @@ def peak_speed(r: Reading, name: str) -> tuple[np.ndarray, np.ndarray]:
 def _window(r: Reading, name: str) -> tuple[np.ndarray, np.ndarray]:
     release = r.stop("release")
     start = next((r.stops[one] for one in ("drive_start", "peak_knee") if one in r.stops), release - _AROUND)
-    before = SPEED_POINTS[name].before
-    if before is not None:
-        start = np.fmax(start, release - before)
-    return start, r.stops.get("finish", release + _AROUND)
+    return SPEED_POINTS[name].since(start, release), r.stops.get("finish", release + _AROUND)
 
 
 def peak_spread(r: Reading, name: str, off: float) -> np.ndarray:

@@ -19,10 +19,6 @@ from waxtwin.ui.shared.theme import colour
 if TYPE_CHECKING:
     from waxtwin.ui.rooms.prepare.flow import PrepareFlow
 
-_NOT_HERE = (
-    "Depth is estimated in a clip from the open side, filmed square, once landing and release are known: set those "
-    "under Stops. From elsewhere nobody measured how far off it is; a second clip of the throw shows it."
-)
 # Where the joints lie in the drawing, in shares of its height, and what to look for.
 _PLACES = {
     "throwing_shoulder": (0.34, 0.27), "glove_shoulder": (0.66, 0.27), "drive_hip": (0.42, 0.60),
@@ -58,7 +54,11 @@ class ClickGuide:
     def begin(self) -> None:
         """Go to the first click that is not done."""
         if not self.wanted():
-            self._flow.told.emit(_NOT_HERE)
+            self._flow.told.emit(
+                "Depth is estimated in a clip from the open side, filmed square, once landing and release are known: "
+                "set those under Stops. From elsewhere nobody measured how far off it is; a second clip of the throw "
+                "shows it."
+            )
             return
         self.leading = True
         self.onward()
@@ -94,9 +94,6 @@ class ClickGuide:
         """Have the throw estimated in space, beside what is seen."""
         now, analysis = self._flow.now(), self.state.analysis
         if now is None or analysis is None:
-            return
-        if not self.wanted():
-            self._flow.told.emit(_NOT_HERE)
             return
         work, view = now
 
