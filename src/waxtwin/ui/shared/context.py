@@ -25,8 +25,7 @@ from waxtwin.ui.shared.work_queue import WorkQueue
 @dataclass(frozen=True)
 class Context:
     """`say(sentence)` tells the user, `go_to(room)` shows a room, `prepare(key)` brings a throw into the Prepare room,
-    `do(command)` carries out a command of the menu by its id. `place` is what rooms are built in: whatever is built
-    elsewhere and put in is dressed twice.
+    `do(command)` carries out a command of the menu by its id.
     """  # fmt: skip
 
     desk: Desk
@@ -42,7 +41,6 @@ class Context:
     recording: TalkRecording
     work: WorkQueue
     window: QWidget
-    place: QWidget
     say: Callable[..., None]
     go_to: Callable[[str], None]
     prepare: Callable[[int], None]

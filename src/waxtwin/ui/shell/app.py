@@ -102,7 +102,7 @@ class App(QObject):
         self.recording = TalkRecording(self.talks, self.jobs, say)
         self.context = Context(
             self.desk, self.library, self.jobs, settings, self.pairs, schools, references, self.kept,
-            House(self.pairs, say), self.talks, self.recording, self.work, window, window.place,
+            House(self.pairs, say), self.talks, self.recording, self.work, window,
             say=say, go_to=self.go_to, prepare=self.prepare_throw, do=self.do,
         )  # fmt: skip
         use_places(settings)

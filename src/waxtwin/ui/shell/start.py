@@ -21,7 +21,9 @@ def open_frame(settings: Settings) -> MainWindow:
     """A dressed frame without rooms, not yet shown."""
     application()
     theme.apply(settings.theme, settings.text)
-    return MainWindow()
+    frame = MainWindow()
+    theme.dress(frame)
+    return frame
 
 
 def furnish(frame: MainWindow, settings: Settings) -> App:

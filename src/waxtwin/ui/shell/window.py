@@ -27,7 +27,7 @@ _RAIL_WIDTH = 96
 
 
 class MainWindow(QMainWindow):
-    """The main window without its rooms, which are built in `place`.
+    """The main window without its rooms.
 
     `painted` once after the first paint; `asked(room)` when a room is chosen on the rail; `dropped(paths, x)` for files
     dropped at a window position; `closing` before it goes.

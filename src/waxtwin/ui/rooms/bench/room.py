@@ -50,7 +50,7 @@ class BenchRoom(Room):
     """Choose the athlete and the twin."""
 
     def __init__(self, context: Context) -> None:
-        super().__init__(context.place)
+        super().__init__()
         self.context, self.desk, self.library = context, context.desk, context.library
         self.flow = BenchFlow(context, self)
         desk = context.desk

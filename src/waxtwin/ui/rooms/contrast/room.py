@@ -59,7 +59,7 @@ class ContrastRoom(Room):
     """Table on the left, plots on the right."""
 
     def __init__(self, context: Context) -> None:
-        super().__init__(context.place)
+        super().__init__()
         self.context = context
         self.desk = desk = context.desk
         column = QVBoxLayout(self)

@@ -51,7 +51,7 @@ class GapRoom(Room):
     """The views of an explanation, and the school that it is seen by."""
 
     def __init__(self, context: Context) -> None:
-        super().__init__(context.place)
+        super().__init__()
         self.context, self.desk = context, context.desk
         self.flow = GapFlow(context, self)
         desk = self.desk

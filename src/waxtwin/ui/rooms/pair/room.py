@@ -48,7 +48,7 @@ class PairRoom(Room):
     """The heart: stages above, seam and controls below, figures beside."""
 
     def __init__(self, context: Context) -> None:
-        super().__init__(context.place)
+        super().__init__()
         self.desk = desk = context.desk
         self.edits = StopEditor(context)
         self.seam = Seam(desk)

@@ -30,7 +30,7 @@ class PlanRoom(Room):
     turned = Signal(str)
 
     def __init__(self, context: Context) -> None:
-        super().__init__(context.place)
+        super().__init__()
         self.desk = desk = context.desk
         column, top = self.begin_layout("Plan")
         self.athlete = QComboBox()

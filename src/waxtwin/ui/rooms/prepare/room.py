@@ -30,7 +30,7 @@ class PrepareRoom(Room):
     """One throw, step by step, beside its picture."""
 
     def __init__(self, context: Context) -> None:
-        super().__init__(context.place)
+        super().__init__()
         self.context = context
         self.state = state = PrepareState()
         self.flow = flow = PrepareFlow(state, context.library, context.jobs)

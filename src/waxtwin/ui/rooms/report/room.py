@@ -30,7 +30,7 @@ class ReportRoom(Room):
     entered = Signal()
 
     def __init__(self, context: Context) -> None:
-        super().__init__(context.place)
+        super().__init__()
         self.desk = context.desk
         column, top = self.begin_layout("Report")
         self.state = label("", role="soft")

@@ -51,7 +51,7 @@ class SessionRoom(Room):
     contrast_wanted = Signal()
 
     def __init__(self, context: Context) -> None:
-        super().__init__(context.place)
+        super().__init__()
         column, top = self.begin_layout("Session")
         self._fill_top(top)
         row = QHBoxLayout()

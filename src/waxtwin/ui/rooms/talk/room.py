@@ -40,7 +40,7 @@ class TalkRoom(Room):
     """Scenes on the left, the film on the right, and below it the chosen scene."""
 
     def __init__(self, context: Context) -> None:
-        super().__init__(context.place)
+        super().__init__()
         self.context, self.desk, self.talks = context, context.desk, context.talks
         self._stale = True
         column, top = self.begin_layout("Talk")
