@@ -167,7 +167,8 @@ def test_one_camera_is_enough_for_findings_of_one_camera():
     flat = [resolve(s, 40) for s in analyse_pair(*(replace(d, track=planar(d.track)) for d in sides))]
     found = explain(contrast(*flat), Perspective(PLAYBOOK, COMMON, tuple(SCHOOLS[1:])))
     assert found.case.borrowed is None and "depth" in found.unborrowed
-    assert found.judgement.findings[0].id == "short_stride"
+    # nothing is shared out here: what shows earlier under load may stand before it
+    assert "short_stride" in [one.id for one in found.judgement.findings[:2]]
     assert "one camera" in found.in_words()
 
 

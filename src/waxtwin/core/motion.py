@@ -17,7 +17,7 @@ from waxtwin.core.smoothing import choose_cutoffs, derivative, fill_gaps, filter
 from waxtwin.core.track import Track, hidden_axis
 
 _LEAST_NOISE = 0.0005  # m: no landmark is trusted to better than half a millimetre
-_BANK = 6000  # frames of noise to draw copies from
+_BANK = 12.5  # s of noise to draw copies from
 # How a landmark model's marks waver about the body's points: standard deviation in shares of standing height by the
 # part of the body, and how long (s) it takes to forget; measured on simulated clips (docs/method.md).
 _WANDER: Mapping[str, float] = {
@@ -74,6 +74,11 @@ class Motion:
     def flat(self) -> int | None:
         """The axis that no camera saw, or None when all three are known, or nothing."""
         return None if self.is_bare else hidden_axis(self.raw)
+
+    @cached_property
+    def missing(self) -> frozenset[str]:
+        """Landmarks that are nowhere in the clip."""
+        return frozenset(name for name in LANDMARKS if np.isnan(self.raw[:, INDEX[name]]).all())
 
     @cached_property
     def body(self) -> Body:
@@ -213,11 +218,12 @@ class Motion:
         """
         if self.is_bare:
             return replace(self, points=np.broadcast_to(self.points, (count, *self.points.shape[1:])), _cache={})
-        frames, choice = self.times.size, float(rng.choice(_CUTOFF_CHOICES))
+        frames, length, choice = self.times.size, round(_BANK * self.rate), float(rng.choice(_CUTOFF_CHOICES))
         cutoffs = self.cutoffs * choice
         clean = self.kept(("clean", choice), lambda: low_pass(self.points, self.rate, cutoffs)[0].astype(np.float32))
-        bank = self.kept(("bank", choice), lambda: self._noise_bank(frames + _BANK, cutoffs, rng))
-        starts = rng.integers(0, _BANK, count)
+        own = np.random.default_rng(round(100 * choice))  # what is drawn does not hang on whether a bank is there already
+        bank = self.kept(("bank", choice), lambda: self._noise_bank(frames + length, cutoffs, own))
+        starts = rng.integers(0, length, count)
         noise = np.stack([bank[start : start + frames] for start in starts])
         if self.trust is not None:
             # the models' marks at a third of full confidence are off by about half as much again

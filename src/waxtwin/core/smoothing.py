@@ -58,7 +58,7 @@ def fill_gaps(points: np.ndarray, rate: float, seconds: float = GAP_SECONDS) -> 
 
 def low_pass(points: np.ndarray, rate: float, cutoffs: np.ndarray) -> np.ndarray:
     """Smoothed copy of `(copies, frames, landmarks, 3)` with an effective cut-off (Hz) per landmark."""
-    out = np.full_like(points, np.nan)
+    out = np.empty_like(points)
     for cutoff in np.unique(cutoffs):
         members = np.flatnonzero(cutoffs == cutoff)
         out[:, :, members] = filtered(points[:, :, members], rate, float(cutoff))
@@ -80,11 +80,13 @@ def filtered(values: np.ndarray, rate: float, cutoff: float) -> np.ndarray:
 
     sos = _design(cutoff, rate)
     flat = values.reshape(values.shape[0], values.shape[1], -1)
-    out = np.full_like(flat, np.nan)
     present = ~np.isnan(flat[0])
     whole = present.all(axis=0)
     # lean on a pad of two periods, so that a clip's edge does not bend the motion
     pad = max(int(2 * rate / cutoff), 12)
+    if whole.all():
+        return np.asarray(sosfiltfilt(sos, flat, axis=1, padlen=min(pad, flat.shape[1] - 1)).reshape(values.shape))
+    out = np.full_like(flat, np.nan)
     if whole.any():
         out[..., whole] = sosfiltfilt(sos, flat[..., whole], axis=1, padlen=min(pad, flat.shape[1] - 1))
     for j in np.flatnonzero(~whole & present.any(axis=0)):
@@ -115,13 +117,13 @@ def _lowest_sufficient(points: np.ndarray, rate: float, candidates: np.ndarray) 
     sigma = noise_level(points, filtered(points[None], rate, top)[0], rate, np.full(points.shape[1], top))
     window = max(int(0.1 * rate), 3)
     floor = 0.0004**2  # 0.4 mm: below what any marker system resolves
-    kernel = np.ones(window) / window
 
     def sufficient(cutoff: float) -> bool:
         residual = np.nan_to_num(points - filtered(points[None], rate, cutoff)[0]) ** 2
-        per_axis = residual.reshape(points.shape[0], -1).T
-        worst = np.array([np.convolve(column, kernel, "valid").max() for column in per_axis])
-        expected = np.repeat(sigma**2, 3) * (1 - 2 * cutoff / rate)
+        so_far = np.cumsum(residual, axis=0)
+        so_far[window:] -= so_far[:-window].copy()
+        worst = so_far[min(window, len(points)) - 1 :].max(axis=0) / window
+        expected = sigma[:, None] ** 2 * (1 - 2 * cutoff / rate)
         return bool((worst <= 2.2 * expected + floor).all())
 
     # what one cut-off keeps, every higher one keeps too: halve the candidates instead of trying all

@@ -109,9 +109,9 @@ class Reading:
         """A curve `(copies, frames)` at a stop."""
         return self.motion.sample(curve, self.stop(name))
 
-    def within(self, start: np.ndarray, stop: np.ndarray) -> np.ndarray:
-        """Mask `(copies, frames)` of the frames between two instants per copy."""
-        t = self.motion.times[None]
+    def within(self, start: np.ndarray, stop: np.ndarray, span: slice = slice(None)) -> np.ndarray:
+        """Mask `(copies, frames)` of the frames, of a span of them, between two instants per copy."""
+        t = self.motion.times[None, span]
         return (t >= start[:, None] - 1e-9) & (t <= stop[:, None] + 1e-9)
 
     def peak(self, curve: np.ndarray, start: np.ndarray, stop: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -119,10 +119,14 @@ class Reading:
 
         Returns values and instants (s), both `(copies,)`; NaN where nothing is seen.
         """
-        masked = np.where(self.within(start, stop) & ~np.isnan(curve), curve, -np.inf)
-        i = np.argmax(masked, axis=1)
+        first, last = np.searchsorted(self.motion.times, [np.fmin.reduce(start) - 1e-9, np.fmax.reduce(stop) + 1e-9])
+        span = slice(min(first, curve.shape[1] - 1), max(last, first + 1))  # of all copies: a peak's window is short
+        seen = curve[:, span]
+        masked = np.where(self.within(start, stop, span) & ~np.isnan(seen), seen, -np.inf)
         rows = np.arange(curve.shape[0])
+        i = np.argmax(masked, axis=1)
         best = masked[rows, i]
+        i += span.start
         inner = np.clip(i, 1, curve.shape[1] - 2)
         a, b, c = curve[rows, inner - 1], curve[rows, inner], curve[rows, inner + 1]
         bend = a - 2 * b + c
@@ -338,7 +342,7 @@ def _unavailable(item: Measure, reading: Reading, withheld: Collection[str]) -> 
         if not enough and _PLANE.get(item.planar) != flat:
             return VIEW_REASON[item.view]
     for name in item.needs:
-        if np.isnan(reading.motion.raw[:, INDEX[name]]).all():
+        if name in reading.motion.missing:
             return f"the landmark {name} is missing"
     return _sight_hinders(item, reading)
 
