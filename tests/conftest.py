@@ -342,6 +342,7 @@ def quick_work(monkeypatch) -> None:
     monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", WORKED.resolved)
     monkeypatch.setattr("waxtwin.core.explain.borrow", WORKED.borrowed)
     monkeypatch.setattr("waxtwin.core.borrowed.COPIES", 4)
+    monkeypatch.setattr("waxtwin.core.motion._BANK", 2.0)  # enough to draw a few copies from
     for place in ("waxtwin.library.log", "waxtwin.library.profiles", "waxtwin.ui.rooms.prepare.flow"):
         monkeypatch.setattr(f"{place}.analyse", WORKED.analysed)
     monkeypatch.setattr("waxtwin.library.log.resolve", lambda analysis: finish(WORKED.resolved(analysis)))
@@ -400,6 +401,7 @@ def run(capsys, monkeypatch) -> Callable:
     from waxtwin.cli import main
 
     # what the command line prints does not hang on how many copies stand behind it
+    monkeypatch.setattr("waxtwin.core.motion._BANK", 2.0)
     monkeypatch.setattr("waxtwin.core.analysis.resolve_all", lambda all_: [resolve(one, _FEW_COPIES) for one in all_])
 
     def go(*words):
