@@ -221,7 +221,7 @@ class Motion:
         frames, length, choice = self.times.size, round(_BANK * self.rate), float(rng.choice(_CUTOFF_CHOICES))
         cutoffs = self.cutoffs * choice
         clean = self.kept(("clean", choice), lambda: low_pass(self.points, self.rate, cutoffs)[0].astype(np.float32))
-        own = np.random.default_rng(round(100 * choice))  # what is drawn does not hang on whether a bank is there already
+        own = np.random.default_rng(round(100 * choice))  # nothing hangs on whether a bank is there already
         bank = self.kept(("bank", choice), lambda: self._noise_bank(frames + length, cutoffs, own))
         starts = rng.integers(0, length, count)
         noise = np.stack([bank[start : start + frames] for start in starts])
