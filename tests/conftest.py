@@ -349,7 +349,7 @@ def quick_work(monkeypatch) -> None:
     monkeypatch.setattr("waxtwin.ui.rooms.bench.small_pictures.small_picture", WORKED.small)
     monkeypatch.setattr("waxtwin.report.pdf.pdf", lambda _: WORKED.pdf("<p>A page.</p>"))  # setting one takes seconds
     monkeypatch.setattr("waxtwin.ui.shared.wax_figure._KEPT", 400)  # another window shows the same bodies
-    monkeypatch.setattr("waxtwin.capture.frames._AHEAD", 6)  # of two clips in every window that few look through
+    monkeypatch.setattr("waxtwin.capture.frames._AHEAD", 1)  # of two clips in every window that few look through
 
 
 @pytest.fixture
