@@ -84,16 +84,19 @@ def filtered(values: np.ndarray, rate: float, cutoff: float) -> np.ndarray:
     whole = present.all(axis=0)
     # lean on a pad of two periods, so that a clip's edge does not bend the motion
     pad = max(int(2 * rate / cutoff), 12)
+
+    def both_ways(piece: np.ndarray) -> np.ndarray:
+        return np.asarray(sosfiltfilt(sos, piece, axis=1, padlen=min(pad, piece.shape[1] - 1)))
+
     if whole.all():
-        return np.asarray(sosfiltfilt(sos, flat, axis=1, padlen=min(pad, flat.shape[1] - 1)).reshape(values.shape))
+        return both_ways(flat).reshape(values.shape)
     out = np.full_like(flat, np.nan)
     if whole.any():
-        out[..., whole] = sosfiltfilt(sos, flat[..., whole], axis=1, padlen=min(pad, flat.shape[1] - 1))
+        out[..., whole] = both_ways(flat[..., whole])
     for j in np.flatnonzero(~whole & present.any(axis=0)):
         for start, stop in runs(present[:, j]):
             if stop - start >= 12:
-                piece = flat[:, start:stop, j]
-                out[:, start:stop, j] = sosfiltfilt(sos, piece, axis=1, padlen=min(pad, stop - start - 1))
+                out[:, start:stop, j] = both_ways(flat[:, start:stop, j])
     return out.reshape(values.shape)
 
 

@@ -139,10 +139,10 @@ def apply(name: str, text: int = 0) -> None:
         palette.setColor(role, colour(value))
     palette.setColor(QPalette.ColorRole.HighlightedText, QColor("#FFFFFF"))
     app.setPalette(palette)
-    sheet = _sheet(_current)
     for window in app.topLevelWidgets():
-        if window.styleSheet() and (window.styleSheet() != sheet or abs(grown) > 0.01):
-            window.setStyleSheet(sheet)
+        worn = window.styleSheet()
+        if worn and (worn != _sheet(_current) or abs(grown) > 0.01):
+            dress(window)
     if abs(grown) > 0.01:  # what has a face of its own grows along
         for widget in app.allWidgets():
             if widget.testAttribute(Qt.WidgetAttribute.WA_SetFont):
