@@ -305,11 +305,30 @@ def test_a_window_on_a_teams_library_shows_what_others_do_and_keeps_a_gesture_wh
         assert len(app.bench.model.entries) == 4
         app.library.change(lambda library: set_tags(library, [1], "held", on=True), 1)
         assert "1 change of yours will be sent" in app.notice.text and app.notice.action.text() == "Drop what waits"
+        app.library.change_many(lambda library: set_tags(library, [1], "many", on=True), 1)
+        qtbot.waitUntil(lambda: "just under way is not done" in app.notice.text, timeout=8000)
+        assert "1 change of yours will be sent" in app.notice.text and app.notice.action.text() == "Drop what waits"
     finally:
         team_server.start()
-    qtbot.waitUntil(lambda: "answers again. Sent: 1." in app.notice.text, timeout=20000)
+
+    def sent():
+        assert "answers again. Sent: 1." in app.notice.text
+
+    qtbot.waitUntil(sent, timeout=20000)
     qtbot.waitUntil(lambda: any("held" in one.tags for one in app.library.entries), timeout=5000)
     assert "held" in next(one for one in listed(tib) if one.id == 1).tags
+
+    torn = [1, 2]  # what is sent in vain twice while whoever watches is answered all along
+
+    def torn_off(library):
+        if torn:
+            raise ServerAwayError(f"{torn.pop()}: the connection to the server was lost")
+        set_tags(library, [2], "torn", on=True)
+
+    app.library.change(torn_off, 2)
+    assert "1 change of yours will be sent" in app.notice.text
+    qtbot.waitUntil(sent, timeout=20000)
+    assert "torn" in next(one for one in listed(tib) if one.id == 2).tags
 
 
 def test_a_library_of_an_older_program_is_brought_up_to_date_by_its_owner(team_server, tmp_path):

@@ -28,7 +28,7 @@ class Watch:
     ) -> None:  # fmt: skip
         self._address, self._client = address, client
         self._changed, self._away, self._back = changed, away, back
-        self._stop = threading.Event()
+        self._stop, self._doubted = threading.Event(), threading.Event()
         self._thread = threading.Thread(target=self._run, name="waxtwin team", daemon=True)
         self._thread.start()
 
@@ -37,9 +37,14 @@ class Watch:
         self._stop.set()
         self._thread.join(_WAITS)
 
+    def doubt(self) -> None:
+        """Somebody else was not answered, whatever this connection says: connect anew, and tell that it is back."""
+        self._doubted.set()
+
     def _run(self) -> None:
         lost = False
         while not self._stop.is_set():
+            self._doubted.clear()
             try:
                 with psycopg.connect(**self._address.parameters, autocommit=True) as connection:  # type: ignore[arg-type]
                     connection.execute(f"listen {CHANNEL}")
@@ -48,17 +53,15 @@ class Watch:
                         self._back()
                         self._changed()  # what was told meanwhile was not heard
                     self._listen(connection)
-            except psycopg.Error:
-                if self._stop.is_set():
-                    return
-                if not lost:
-                    lost = True
+            except (psycopg.Error, OSError):
+                if not lost and not self._stop.is_set():
                     self._away()
-                self._stop.wait(_AGAIN)
+            lost = True
+            self._stop.wait(_AGAIN)
 
     def _listen(self, connection: psycopg.Connection) -> None:
         asked = monotonic()
-        while not self._stop.is_set():
+        while not self._stop.is_set() and not self._doubted.is_set():
             heard = [*connection.notifies(timeout=_LISTENS)]
             if any(one.payload != self._client for one in heard):
                 self._changed()

@@ -109,23 +109,31 @@ class TeamLink(QObject):
     def hold(self, work: Callable[[Library], object], key: int) -> None:
         """Keep a change until the server answers."""
         self._held.append((work, key))
-        self._away()
+        self.lost()
+
+    def is_of(self, fault: object) -> bool:
+        """Whether a fault is that this server did not answer: then how it stands is what has to be told."""
+        away = isinstance(fault, ServerAwayError) and self._database is not None
+        return away and str(fault).startswith(f"{self.address}:")
+
+    def lost(self, besides: str = "") -> None:
+        """Somebody was not answered; whoever watches the server may have a connection that still holds."""
+        if self._watch is not None and not self.is_away:
+            self._watch.doubt()
+        self._away(besides)
 
     def drop(self) -> None:
         """Let go of what waits."""
         self._held.clear()
 
-    def _away(self) -> None:
+    def _away(self, besides: str = "") -> None:
         if self._database is None:
             return
         self._database.is_away = True
         count = f"{self.waits} {'change' if self.waits == 1 else 'changes'}"
         waits = f" {count} of yours will be sent then." if self.waits else ""
-        self.stood.emit(
-            Fault(
-                f"The team's server does not answer. What is on screen stays, and it is tried again by itself.{waits}"
-            )
-        )
+        said = "The team's server does not answer. What is on screen stays, and it is tried again by itself."
+        self.stood.emit(Fault(f"{said}{waits}{besides}"))
 
     def _back(self) -> None:
         """Send what waited, in its order; what somebody else changed meanwhile is not overwritten."""
@@ -139,7 +147,7 @@ class TeamLink(QObject):
                 work(self._store)
             except ServerAwayError:
                 self._held += held[n:]
-                self._away()
+                self.lost()
                 return
             except WaxTwinError as fault:
                 faults.append(str(fault))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -58,7 +58,7 @@ DEMO_PAIR = ("wren-tollander", "ines-corvane")
 class App(QObject):
     """The parts, each by its name; the rooms too, by the ids of their records."""
 
-    _fault_anywhere = Signal(str, str)
+    _fault_anywhere, _away_anywhere = Signal(str, str), Signal(object)
     desk: Desk
     library: OpenLibrary
     bench: BenchRoom
@@ -74,8 +74,9 @@ class App(QObject):
     def __init__(self, window: MainWindow, settings: Settings) -> None:
         super().__init__(window)
         self.window, self.settings, self.notice = window, settings, window.notice
-        self.faults = Faults(self._fault_anywhere.emit)
+        self.faults = Faults(self._fault_anywhere.emit, self._away_anywhere.emit)
         self._fault_anywhere.connect(self._tell_fault)
+        self._away_anywhere.connect(self._tell)
         self.faults.install()
         self.jobs = Jobs(self, self.faults.take)
         self.library = OpenLibrary(self.jobs)
@@ -83,7 +84,7 @@ class App(QObject):
         self.desk.view.set_imperial(settings.imperial)
         if settings.landing:
             self.desk.pair.set_landing(settings.landing)
-        say = self.notice.say
+        say = self._tell
         schools = Schools(self.desk, settings, say)
         references = References(self.desk, window, settings, say)
         self.pairs = PairFlow(
@@ -131,7 +132,7 @@ class App(QObject):
     def _connect(self) -> None:
         self.library.opened.connect(self._library_opened)
         self.library.altered.connect(self.pairs.reread)
-        self.library.told.connect(self.notice.say)
+        self.library.told.connect(self._tell)
         self.library.brought.connect(self._tell_brought)
         self.library.overdue.connect(self._tell_overdue)
         self.library.lost.connect(self.intake.offer_backup)
@@ -216,6 +217,12 @@ class App(QObject):
             self.desk.clock.step(frames)
 
     # what is told --------------------------------------------------------------------------------------------------
+    def _tell(self, said: object, offer: str = "", do: Callable[[], object] = lambda: None) -> None:
+        if self.library.team.is_of(getattr(said, "cause", None)):
+            self.library.team.lost(" What was just under way is not done: ask for it again then.")
+        else:
+            self.notice.say(said, offer, do)
+
     def _tell_fault(self, sentence: str, details: str) -> None:
         """A fault of the program itself, with what can be copied for whoever mends it."""
         self.notice.say(Fault(sentence), "Copy details", lambda: QGuiApplication.clipboard().setText(details))

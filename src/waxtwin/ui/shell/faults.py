@@ -18,6 +18,7 @@ from types import TracebackType
 
 import waxtwin
 from waxtwin.library.faults import ServerAwayError
+from waxtwin.ui.model.messages import Fault
 
 LOG = "faults.log"
 _SIZE, _KEPT = 200_000, 3
@@ -37,9 +38,11 @@ def log_place() -> Path:
 class Faults:
     """While installed, every exception that nobody caught goes through here, and on to whoever listened before."""
 
-    def __init__(self, tell: Callable[[str, str], None]) -> None:
-        """`tell(sentence, details)` is called on whatever thread the fault happened."""
-        self._tell = tell
+    def __init__(self, tell: Callable[[str, str], None], away: Callable[[Fault], None]) -> None:
+        """`tell(sentence, details)` is called on whatever thread the fault happened, and so is `away(fault)` where a
+        team's server did not answer.
+        """
+        self._tell, self._away = tell, away
         self._before: Hook | None = None
         self._before_in_threads: Callable[[threading.ExceptHookArgs], object] | None = None
         self._told: dict[str, float] = {}
@@ -67,7 +70,7 @@ class Faults:
 
     def _caught(self, kind: type[BaseException], fault: BaseException, trace: TracebackType | None) -> None:
         if issubclass(kind, ServerAwayError):
-            self._tell(f"{fault}. What is on screen stays; it is tried again by itself.", str(fault))
+            self._away(Fault(fault))
             return
         if issubclass(kind, Exception):
             self._report(kind, fault, trace)
