@@ -365,7 +365,9 @@ def desk_window(qtbot, demo_library, quick_work, monkeypatch) -> Iterator[Callab
     from waxtwin.ui.shell.start import open_app
 
     opened = []
-    shutil.copytree(demo_library, demo_folder())
+    # clips are no copies: what was found out of a file holds for it wherever it is called from
+    shutil.copytree(demo_library, demo_folder(), copy_function=lambda one, other: (
+        os.link if one.endswith(".mp4") else shutil.copy2)(one, other))  # fmt: skip
 
     QApplication.setEffectEnabled(Qt.UIEffect.UI_General, False)  # where things are is asked at once
 

@@ -10,6 +10,7 @@ from test_borrowed import BASE, throw
 from waxtwin.core.analysis import analyse
 from waxtwin.core.landmarks import INDEX, LANDMARKS
 from waxtwin.core.measures import MEASURES
+from waxtwin.core.measures.registry import Reading
 from waxtwin.core.stops import StopsByHand
 from waxtwin.core.track import Track
 from waxtwin.simulate.delivery import simulate
@@ -293,3 +294,17 @@ def test_a_windup_that_comes_to_rest_has_not_begun():
     assert analyse(throw(going)).events["first_move"].time == pytest.approx(
         true_events(simulate(going))["first_move"], abs=0.012
     )
+
+
+@pytest.mark.parametrize(
+    ("name", "window"),
+    [("drive_foot_wobble", ("first_move", "drive_start")), ("head_steadiness", ("peak_knee", "foot_contact"))],
+)
+def test_what_is_read_over_no_frame_at_all_is_not_known(name, window):
+    """A clip that begins just before the load leaves some copies none; a warning fails a test."""
+    found = clean("wren")
+    stops = {stop: np.full(2, time) for stop, time in found.event_times.items()}
+    for stop in window:
+        stops[stop][1] = found.motion.times[100] + 0.4 / found.motion.rate  # between two frames
+    reading = Reading(found.motion.copies(2, np.random.default_rng(0)), stops, found.landing_stop)
+    assert np.isfinite(MEASURES[name].function(reading)).tolist() == [True, False]

@@ -24,6 +24,7 @@ _NEAR = 8  # frames ahead that are quicker decoded than sought
 _UNEVEN = 0.25  # share of a frame by which steps may differ in a clip of constant rate
 _RATE_KEYS = ("com.android.capture.fps", "capture_fps", "capture-fps", "com.apple.quicktime.capture.fps")
 _WEAVES_BELOW, _RUN = 31.0, 12  # frames a second that interlaced clips stay below; frames looked at in one go
+_INDEXES = 64  # clips whose times are kept: of a long one half a megabyte
 _TRIES = (0, 1, 2)  # keyframes to step back before the clip is opened anew
 
 _PLAIN_CLIPS = {
@@ -60,6 +61,23 @@ class ClipFacts:
     woven: bool
 
 
+@dataclass(frozen=True, slots=True)
+class _Index:
+    """Presentation times in the stream's own units, which of them are key frames, and what the first frame told. Of a
+    `counted` clip the times are only numbers.
+    """
+
+    pts: tuple[int, ...]
+    keys: tuple[int, ...]
+    counted: bool
+    whole: bool
+    size: tuple[int, int]
+    rotation: int
+
+
+_indexed: dict[tuple[int, ...], _Index] = {}  # by what tells a file from all others, and from itself once changed
+
+
 class ClipReader:
     """One open clip. Not for use from two threads at once.
 
@@ -75,12 +93,19 @@ class ClipReader:
         self._whole = True
         self._rotation = 0
         try:
-            if not stat.S_ISREG(path.stat().st_mode):
+            found = path.stat()
+            if not stat.S_ISREG(found.st_mode):
                 raise ClipError(f"{shown_name(path)}: this is not a plain file")
+            file = found.st_dev, found.st_ino, found.st_size, found.st_mtime_ns
             self._open()
-            self._pts, self._keys = self._index()
-            if not self._pts or self._order_is_lost():
-                self._count()
+            known = _indexed.get(file)
+            if known is not None:
+                self._pts, self._keys = known.pts, known.keys
+                self._counted, self._whole, self._rotation = known.counted, known.whole, known.rotation
+            else:
+                self._pts, self._keys = self._index()
+                if not self._pts or self._order_is_lost():
+                    self._count()
         except ClipError:
             raise
         except _FAULTS as fault:
@@ -90,7 +115,11 @@ class ClipReader:
         base = 1.0 / self._rate() if self._counted else float(self._stream.time_base or 1)
         self.times = (np.array(self._pts) - self._pts[0]) * base
         self._place = {pts: i for i, pts in enumerate(self._pts)}
-        self.size = self.read(0).shape[1::-1]
+        if known is None:
+            height, width = self.read(0).shape[:2]
+            known = _Index(self._pts, self._keys, self._counted, self._whole, (width, height), self._rotation)
+            _keep(file, known)
+        self.size = known.size
 
     def _open(self) -> None:
         # the whole path, for a name with a colon reads as an address; and plain clips only, for a text that lists files
@@ -200,7 +229,7 @@ class ClipReader:
         self._decoder, self._next = self._container.decode(self._stream), 0
         return self._run_to(index, passing)
 
-    def _index(self) -> tuple[list[int], list[int]]:
+    def _index(self) -> tuple[tuple[int, ...], tuple[int, ...]]:
         shown, keys = [], []
         try:
             for packet in self._container.demux(self._stream):
@@ -215,7 +244,7 @@ class ClipReader:
             self._whole = False  # a truncated end: what was indexed up to there is good
         shown = sorted(set(shown))
         known = {pts: i for i, pts in enumerate(shown)}
-        return shown, sorted({known[k] for k in keys if k in known}) or [0]
+        return tuple(shown), tuple(sorted({known[k] for k in keys if k in known})) or (0,)
 
     def _order_is_lost(self) -> bool:
         """Whether presentation times are only decoding times: so it is for reordered frames in AVI."""
@@ -232,7 +261,7 @@ class ClipReader:
         except av.FFmpegError:
             self._whole = False
         self._counted = True
-        self._pts, self._keys = list(range(count)), [0]
+        self._pts, self._keys = tuple(range(count)), (0,)
 
     def _rate(self) -> float:
         for rate in (self._stream.average_rate, self._stream.guessed_rate, self._stream.base_rate):
@@ -278,6 +307,13 @@ class ClipReader:
                     if 1 <= rate <= 20000:
                         return rate
         return None
+
+
+def _keep(file: tuple[int, ...], index: _Index) -> None:
+    """For whoever opens it next: a clip is opened by many, and reading through it takes a while."""
+    _indexed[file] = index
+    while len(_indexed) > _INDEXES:
+        _indexed.pop(next(iter(_indexed)), None)
 
 
 def _bits(form: object) -> int:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from waxtwin.core.body import dot
+from waxtwin.core.measures import over_frames
 from waxtwin.core.measures.registry import LEAD_LEG, LEAD_LINES, Reading, measure
 
 _TOUCH = 0.02  # m over its planted height, for a standing height of 1.80 m
@@ -57,10 +58,7 @@ def _down(r: Reading, name: str) -> np.ndarray:
     height = r.motion.body.at(name)[..., 2]
     start, stop = (np.minimum(r.stop("landing") + after, r.stop("release")) for after in _PLANTED)
     planted = np.where(r.within(start, stop), height, np.nan)
-    seen = np.isfinite(planted).any(axis=1)
-    middle = np.full(seen.size, np.nan)
-    middle[seen] = np.nanmedian(planted[seen], axis=1)
-    return r.passes(middle[:, None] + _TOUCH * r.motion.scale - height, 0.0)
+    return r.passes(over_frames.median(planted)[:, None] + _TOUCH * r.motion.scale - height, 0.0)
 
 
 @measure(

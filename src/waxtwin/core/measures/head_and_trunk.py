@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from waxtwin.core.body import Body, degrees, dot, unit
+from waxtwin.core.measures import over_frames
 from waxtwin.core.measures.registry import SHOULDERS, TRUNK, Reading, measure
 
 _LEAST_TURN = 10.0  # deg between trunk and pelvis: of less, no share is told
@@ -31,7 +32,7 @@ def head_steadiness(r: Reading) -> np.ndarray:
     off = path - first[:, None]
     away = off - dot(off, along)[..., None] * along
     squares = np.where(r.within(r.stop("peak_knee"), r.stop("landing")), np.sum(away**2, axis=-1), np.nan)
-    return r.percent(np.sqrt(np.nanmean(squares, axis=1)))
+    return r.percent(np.sqrt(over_frames.mean(squares)))
 
 
 @measure(

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 
 from waxtwin.core.body import degrees
+from waxtwin.core.measures import over_frames
 from waxtwin.core.measures.registry import HIPS, MISSED, TRUNK, Reading, measure
 from waxtwin.core.smoothing import filtered, runs
 
@@ -131,8 +132,8 @@ def drive_foot_wobble(r: Reading) -> np.ndarray:
     at = r.motion.body.seen(r.motion.body.at("drive_ankle"))[..., :2]
     inside = r.within(r.stop("first_move"), r.stop("drive_start"))
     held = np.where(inside[..., None], at, np.nan)
-    off = held - np.nanmedian(held, axis=1, keepdims=True)
-    return r.percent(np.sqrt(np.nanmean(np.sum(off**2, axis=-1), axis=1)))
+    off = held - over_frames.median(held)[:, None]
+    return r.percent(np.sqrt(over_frames.mean(np.sum(off**2, axis=-1))))
 
 
 @measure(
