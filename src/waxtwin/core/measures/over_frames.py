@@ -16,8 +16,8 @@ def median(values: np.ndarray) -> np.ndarray:
 
 
 def _known(values: np.ndarray) -> np.ndarray:
-    return np.isfinite(values).any(axis=1)
+    return np.asarray(np.isfinite(values).any(axis=1))
 
 
 def _filled(values: np.ndarray) -> np.ndarray:
-    return np.asarray(np.where(_known(values)[:, None], values, 0.0))
+    return np.where(_known(values)[:, None], values, 0.0)
