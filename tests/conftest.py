@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import gc
-import hashlib
 import os
-import pickle
 import shutil
 import sys
 import threading
@@ -23,17 +21,14 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from benchmarks.team_server import MISSING, TeamServer, is_installed
 
 from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve
-from waxtwin.core.borrowed import Borrowed, borrow
-from waxtwin.core.contrast import analyse_alike
-from waxtwin.core.measures import MEASURES
 from waxtwin.core.steps import finish
 from waxtwin.core.track import Track
 from waxtwin.library import schema
 from waxtwin.library.simulated import Recording, record
-from waxtwin.report.pdf import pdf
 from waxtwin.simulate.delivery import SimulatedDelivery, simulate
 from waxtwin.simulate.presets import PRESETS
 from waxtwin.simulate.truth import true_angles, true_events, true_peaks
+from worked import FEW_COPIES, WORKED
 
 gc.set_threshold(50_000, 20, 20)  # what hundreds of windows leave is looked through less often
 gc.freeze()  # and what was imported not at all
@@ -42,7 +37,6 @@ settings.register_profile(
     "busy", deadline=None, suppress_health_check=[HealthCheck.too_slow]
 )  # the other core works too
 settings.load_profile("busy")
-_FEW_COPIES = 12
 SINGLES = (
     "ines-corvane",
     "juno-wexcombe",
@@ -136,6 +130,20 @@ def made_once() -> Iterator[None]:
 
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(schema, "_upgrade", upgrade)
+        yield
+
+
+@pytest.fixture(autouse=True, scope="session")
+def worked_once() -> Iterator[None]:
+    """The same throw is prepared, analysed and resolved once in this process."""
+    with WORKED.shared():
+        yield
+
+
+@pytest.fixture
+def anew() -> Iterator[None]:
+    """Everything is worked out, whatever was before."""
+    with WORKED.anew():
         yield
 
 
@@ -259,77 +267,6 @@ def reopened(library):
     return Library(TeamDatabase(database.address) if database.shared else library.folder)
 
 
-def fingerprint(delivery: Delivery) -> bytes:
-    """What a delivery's figures hang on, in short."""
-    digest = hashlib.sha256(pickle.dumps(delivery))
-    return digest.digest()
-
-
-class Worked:
-    """What was worked out in this process already: a window on the demo pair is opened some hundred times."""
-
-    def __init__(self) -> None:
-        self._analysed: dict[object, Analysis] = {}
-        self._alike: dict[object, list[Analysis]] = {}
-        self._small: dict[object, object] = {}
-        self._resolved: dict[object, Analysis] = {}
-        self._borrowed: dict[object, Borrowed] = {}
-        self._pages: dict[str, bytes] = {}
-        self._held: dict[int, Analysis] = {}  # so that no other takes its number
-
-    def analysed(self, delivery, *, landing="touch"):
-        """`analyse`, once for the same delivery."""
-        key = (landing, tuple(MEASURES), fingerprint(delivery))
-        if key not in self._analysed:
-            self._analysed[key] = analyse(delivery, landing=landing)
-        return self._analysed[key]
-
-    def small(self, stored):
-        """`small_picture`, once for the same throw with the same clips; handed out as a copy."""
-        from waxtwin.ui.shared.small_picture import small_picture
-
-        key = (fingerprint(stored.delivery), *((clip.path.name, clip.path.stat().st_size) for clip in stored.clips))
-        if key not in self._small:
-            self._small[key] = small_picture(stored)
-        return self._small[key] and self._small[key].copy()
-
-    def alike(self, deliveries, *, landing="touch"):
-        """`analyse_alike`, once for the same deliveries."""
-        key = (landing, tuple(MEASURES), *map(fingerprint, deliveries))
-        if key not in self._alike:
-            self._alike[key] = analyse_alike(deliveries, landing=landing)
-        return self._alike[key]
-
-    def resolved(self, analysis, count=_FEW_COPIES):
-        """`resolve_steps`, once for the same analysis; how a window behaves does not hang on how many copies there are."""
-        yield 0.0
-        key = (id(analysis), count)
-        if key not in self._resolved:
-            self._held[id(analysis)] = analysis
-            self._resolved[key] = resolve(analysis, min(count, _FEW_COPIES))
-        yield 1.0
-        return self._resolved[key]
-
-    def pdf(self, page):
-        """`pdf`, once for the same page."""
-        if page not in self._pages:
-            self._pages[page] = pdf(page)
-        return self._pages[page]
-
-    def borrowed(self, athlete, twin):
-        """`borrow`, once for the same throws."""
-        yield 0.0
-        key = (tuple(map(id, athlete)), tuple(map(id, twin)))
-        if key not in self._borrowed:
-            for one in (*athlete, *twin):
-                self._held[id(one)] = one
-            self._borrowed[key] = finish(borrow(athlete, twin))
-        return self._borrowed[key]
-
-
-WORKED = Worked()
-
-
 def idle(qtbot, app) -> None:
     """Wait until nothing is under way."""
     qtbot.waitUntil(lambda: not app.jobs.busy, timeout=120000)
@@ -339,13 +276,11 @@ def idle(qtbot, app) -> None:
 def quick_work(monkeypatch) -> None:
     """Whatever a window works out that nothing in it hangs on is worked out once in this process, from a few copies."""
     monkeypatch.setattr("waxtwin.ui.model.computing.analyse_alike", WORKED.alike)
-    monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", WORKED.resolved)
+    monkeypatch.setattr("waxtwin.ui.model.computing.resolve_steps", WORKED.few)
     monkeypatch.setattr("waxtwin.core.explain.borrow", WORKED.borrowed)
     monkeypatch.setattr("waxtwin.core.borrowed.COPIES", 4)
     monkeypatch.setattr("waxtwin.core.motion._BANK", 2.0)  # enough to draw a few copies from
-    for place in ("waxtwin.library.log", "waxtwin.library.profiles", "waxtwin.ui.rooms.prepare.flow"):
-        monkeypatch.setattr(f"{place}.analyse", WORKED.analysed)
-    monkeypatch.setattr("waxtwin.library.log.resolve", lambda analysis: finish(WORKED.resolved(analysis)))
+    monkeypatch.setattr("waxtwin.library.log.resolve", lambda analysis: finish(WORKED.few(analysis)))
     monkeypatch.setattr("waxtwin.ui.rooms.bench.small_pictures.small_picture", WORKED.small)
     monkeypatch.setattr("waxtwin.report.pdf.pdf", lambda _: WORKED.pdf("<p>A page.</p>"))  # setting one takes seconds
     monkeypatch.setattr("waxtwin.ui.shared.wax_figure._KEPT", 400)  # another window shows the same bodies
@@ -404,7 +339,7 @@ def run(capsys, monkeypatch) -> Callable:
 
     # what the command line prints does not hang on how many copies stand behind it
     monkeypatch.setattr("waxtwin.core.motion._BANK", 2.0)
-    monkeypatch.setattr("waxtwin.core.analysis.resolve_all", lambda all_: [resolve(one, _FEW_COPIES) for one in all_])
+    monkeypatch.setattr("waxtwin.core.analysis.resolve_all", lambda all_: [resolve(one, FEW_COPIES) for one in all_])
 
     def go(*words):
         monkeypatch.setattr(sys, "argv", ["waxtwin", *map(str, words)])

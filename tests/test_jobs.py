@@ -107,6 +107,8 @@ def test_a_result_under_way_when_the_window_closes_is_let_go(qtbot, ends):
     threading.Timer(0.1, gate.set).start()
     jobs.close()
     assert ends.dropped == ["library"] and ends.done == []
+    ends.start(jobs, "late", gated(gate, "preview"))  # by what had rested meanwhile
+    assert not jobs.busy
 
 
 def test_a_job_may_start_the_next_of_its_name(jobs, ends, qtbot):

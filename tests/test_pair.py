@@ -72,7 +72,7 @@ def test_more_noise_resolves_less():
         assert loud.measures[name].sd > quiet.measures[name].sd > 0
 
 
-def test_resolution_is_repeatable_and_reports_progress():
+def test_resolution_is_repeatable_and_reports_progress(anew):
     a, again = clean("wren"), analyse(delivery_of("wren"))
     shares = list(resolve_steps(a, 60))
     assert shares == sorted(shares) and shares[-1] == 1.0 and len(shares) > 1

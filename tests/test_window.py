@@ -92,9 +92,11 @@ def test_clip_figure_and_both(desk_window, qtbot):
     for shown, has_clip in (("figure", False), ("clip", True), ("both", True)):
         app.desk.view.show(shown=shown)
         qtbot.waitUntil(lambda wanted=has_clip: stage.shows_clip == wanted, timeout=10000)
-        qtbot.wait(200)
-        # the hall's planks are only in the clip
-        assert (amount(stage.grab().toImage(), "#6B4F3B") > 400) == has_clip
+
+        def is_painted(wanted=has_clip):  # the hall's planks are only in the clip
+            assert (amount(stage.grab().toImage(), "#6B4F3B") > 400) == wanted
+
+        qtbot.waitUntil(is_painted, timeout=10000)
 
 
 def test_turning_the_figure(desk_window, qtbot):

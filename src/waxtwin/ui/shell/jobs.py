@@ -93,6 +93,7 @@ class Jobs(QObject):
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="waxtwin-job")
         self._long = ThreadPoolExecutor(2, thread_name_prefix="waxtwin-long")
         self._tickets: dict[str, _Ticket[Any]] = {}
+        self._closed = False
         self._stepped.connect(self._show)
         self._arrived.connect(self._deliver)
 
@@ -107,8 +108,10 @@ class Jobs(QObject):
         over: Callable[[], object] = nothing,
     ) -> None:
         """Run `work()`: its one result goes to `done`, an expected fault's sentence to `failed`, a result that comes
-        after the job was cancelled to `undelivered`. `over` is called once however it ends.
+        after the job was cancelled to `undelivered`. `over` is called once however it ends. Once closed, nothing is begun.
         """
+        if self._closed:  # by something that had rested when the window went
+            return
         self.cancel(name)
         ticket = _Ticket(done, failed, undelivered, over)
         self._tickets[name] = ticket
@@ -153,6 +156,7 @@ class Jobs(QObject):
 
     def close(self) -> None:
         """Cancel everything, wait for the threads, and let go of results that still came."""
+        self._closed = True
         self.cancel_all()
         for pool in (self._pool, self._long):
             pool.shutdown(wait=True, cancel_futures=True)
