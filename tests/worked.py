@@ -26,7 +26,11 @@ _KEPT = 150  # of a kind: motions are large
 
 def fingerprint(*parts: object) -> bytes:
     """What figures hang on, in short."""
-    return hashlib.sha256(pickle.dumps(parts)).digest()
+    arrays: list[pickle.PickleBuffer] = []
+    digest = hashlib.blake2b(pickle.dumps(parts, protocol=5, buffer_callback=arrays.append))
+    for one in arrays:
+        digest.update(one.raw())
+    return digest.digest()
 
 
 class Kept:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
+from av.video.reformatter import VideoReformatter
 
 from waxtwin.capture.clip import ClipReader
 from waxtwin.core.repeats import repeated
@@ -15,14 +16,14 @@ _WIDTH, _PART = 160, 8  # px: the small picture, and the squares of it over whic
 
 def fresh_frames(clip: Path) -> Steps[np.ndarray]:
     """(frames,) whether each frame of a clip is other than the one before it. Raises ClipError."""
-    import cv2
-
     with ClipReader(clip) as reader:
         count, (width, height) = reader.times.size, reader.size
-        small = (_WIDTH, max(round(_WIDTH * height / width), 2 * _PART))
+        small = VideoReformatter()
+        small_height = max(round(_WIDTH * height / width), 2 * _PART)
         change, before = np.zeros(count), None
         for i, frame in reader.through():
-            grey = cv2.resize(frame.to_ndarray(format="gray"), small, interpolation=cv2.INTER_AREA).astype(np.float32)
+            picture = small.reformat(frame, _WIDTH, small_height, "gray", interpolation="AREA")
+            grey = picture.to_ndarray().astype(np.float32)
             if before is not None:
                 change[i] = _change(grey - before)
             before = grey
