@@ -27,7 +27,19 @@ def number_of(picture: np.ndarray) -> int:
     return sum(1 << bit for bit, light in enumerate(blocks) if light > 125)
 
 
-def film(
+_filmed: dict[str, tuple[bytes, dict]] = {}  # with the words, so that no other painter takes one's place
+
+
+def film(path: Path, **how) -> Path:
+    """Write a numbered clip, by the words of `encode`; the same is encoded once."""
+    key = f"{path.suffix} {sorted(how.items(), key=str)}"
+    if key not in _filmed:
+        _filmed[key] = encode(path, **how).read_bytes(), how
+    path.write_bytes(_filmed[key][0])
+    return path
+
+
+def encode(
     path: Path, *, codec: str = "libx264", count: int = 60, rate: int = 60, steps: tuple[int, ...] = (10,),
     pixels: str = "yuv420p", size: tuple[int, int] = (320, 96), sound: bool = False, first: int = 0,
     metadata: dict[str, str] | None = None, form: str | None = None,

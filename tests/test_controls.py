@@ -113,10 +113,16 @@ class Witness:
         self.asked += 1
         return nothing
 
-    def sight(self) -> tuple[object, ...]:
-        window = self.app.window
+    def _told(self) -> tuple[object, ...]:
         dialogs = sum(each.isVisible() for each in QApplication.topLevelWidgets() if isinstance(each, QDialog))
-        return window.title, self.app.notice.text, self.asked, dialogs, window.grab().toImage()
+        return self.app.window.title, self.app.notice.text, self.asked, dialogs
+
+    def look(self) -> None:
+        self._before = self._told(), self.app.window.grab().toImage()
+
+    def sees_a_change(self) -> bool:
+        told, picture = self._before
+        return self._told() != told or self.app.window.grab().toImage() != picture
 
 
 def bring_into_sight(control: QWidget) -> None:
@@ -161,12 +167,12 @@ def test_every_control_does_something(desk_window, qtbot, monkeypatch, room):
         used.add(name)
         app.notice.hide()
         bring_into_sight(control)
-        before = witness.sight()
+        witness.look()
         use(control, qtbot)
         qtbot.wait(10)
-        if witness.sight() == before:
+        if not witness.sees_a_change():
             qtbot.wait(400)  # what rests before it answers
-            if witness.sight() == before:
+            if not witness.sees_a_change():
                 silent.append(name)
         put_away()
         app.desk.clock.play(0)
