@@ -56,6 +56,8 @@ def test_a_turned_phone_is_shown_upright(tmp_path, turns):
         # the display matrix turns clockwise: turned back, the number reads again
         assert number_of(np.rot90(picture, turns)) == 7
         assert reader.facts.rotation != 0
+        for k, grey in reader.greys(1.0):
+            assert number_of(np.rot90(np.dstack([grey] * 3), turns)) == k
 
 
 def test_times_of_a_variable_rate_are_its_own(tmp_path):

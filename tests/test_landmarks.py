@@ -197,6 +197,16 @@ def test_steadying_does_not_drift(tmp_path):
     assert found.lost == 0 and np.abs(back - middle).max() < 1
 
 
+def test_a_frame_that_cannot_be_decoded_stays_where_the_one_before_is(tmp_path, monkeypatch):
+    shaken(tmp_path / "cut.mp4", range(120, 132))
+    every = ClipReader.greys
+    monkeypatch.setattr(ClipReader, "greys", lambda *which: (one for one in every(*which) if one[0] not in (5, 11)))
+    found = finish(steady(tmp_path / "cut.mp4"))
+    assert np.flatnonzero(found.held == 0).tolist() == [5, 11]
+    assert (found.motion[5] == found.motion[4]).all() and (found.motion[11] == found.motion[10]).all()
+    assert found.travel > 0
+
+
 def test_a_background_without_anything_to_hold_on_to_is_told(tmp_path):
     path = tmp_path / "grey.mp4"
     with av.open(str(path), "w") as out:

@@ -16,6 +16,7 @@ from pathlib import Path
 
 import av
 import numpy as np
+from av.video.reformatter import VideoReformatter
 
 from waxtwin.capture.weave import field_order
 from waxtwin.core.errors import WaxTwinError, shown_name
@@ -118,7 +119,8 @@ class ClipReader:
         if known is None:
             height, width = self.read(0).shape[:2]
             known = _Index(self._pts, self._keys, self._counted, self._whole, (width, height), self._rotation)
-            _keep(file, known)
+            if self._whole:
+                _keep(file, known)
         self.size = known.size
 
     def _open(self) -> None:
@@ -212,6 +214,16 @@ class ClipReader:
         finally:
             self._decoder = None
 
+    def greys(self, scale: float) -> Iterator[tuple[int, np.ndarray]]:
+        """Every frame with its index, upright, as `(height, width)` uint8 grey, `scale` times as large. What cannot be
+        decoded is left out.
+        """
+        small = VideoReformatter()
+        for index, frame in self.through():
+            width, height = (max(round(side * scale), 1) for side in (frame.width, frame.height))
+            grey = small.reformat(frame, width, height, "gray", interpolation="AREA").to_ndarray()
+            yield index, self._turned(grey, frame)
+
     def _find(self, index: int, passing: Passing | None) -> np.ndarray | None:
         if self._decoder is not None and 0 <= index - self._next <= _NEAR:
             found = self._run_to(index, passing)
@@ -291,7 +303,9 @@ class ClipReader:
         return None
 
     def _upright(self, frame: av.VideoFrame) -> np.ndarray:
-        picture = frame.to_ndarray(format="bgra")
+        return self._turned(frame.to_ndarray(format="bgra"), frame)
+
+    def _turned(self, picture: np.ndarray, frame: av.VideoFrame) -> np.ndarray:
         self._rotation = round(getattr(frame, "rotation", 0) / 90) % 4 * 90
         return np.ascontiguousarray(np.rot90(picture, self._rotation // 90)) if self._rotation else picture
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
-from av.video.reformatter import VideoReformatter
 
 from waxtwin.capture.clip import ClipReader
 from waxtwin.core.repeats import repeated
@@ -17,13 +16,10 @@ _WIDTH, _PART = 160, 8  # px: the small picture, and the squares of it over whic
 def fresh_frames(clip: Path) -> Steps[np.ndarray]:
     """(frames,) whether each frame of a clip is other than the one before it. Raises ClipError."""
     with ClipReader(clip) as reader:
-        count, (width, height) = reader.times.size, reader.size
-        small = VideoReformatter()
-        small_height = max(round(_WIDTH * height / width), 2 * _PART)
+        count = reader.times.size
         change, before = np.zeros(count), None
-        for i, frame in reader.through():
-            picture = small.reformat(frame, _WIDTH, small_height, "gray", interpolation="AREA")
-            grey = picture.to_ndarray().astype(np.float32)
+        for i, picture in reader.greys(_WIDTH / reader.size[0]):
+            grey = picture.astype(np.float32)
             if before is not None:
                 change[i] = _change(grey - before)
             before = grey

@@ -62,29 +62,24 @@ def steady(clip: Path, boxes: np.ndarray | None = None) -> Steps[Steadying]:
     with ClipReader(clip) as reader:
         count, scale = reader.times.size, min(_WIDEST / max(reader.size), 1.0)
         small = None if boxes is None else boxes * scale
-        motion, held = np.tile(_STILL, (count, 1, 1)), np.ones(count)
-        before = _grey(reader.read(0), scale)
-        key, since = _key(before, small, 0, _STILL), _STILL
-        for k in range(1, count):
-            now = _grey(reader.read(k), scale)
+        motion, held = np.tile(_STILL, (count, 1, 1)), np.zeros(count)
+        pictures = reader.greys(scale)
+        last, before = next(pictures, (0, np.zeros((1, 1), np.uint8)))
+        key, since, held[last] = _key(before, small, last, _STILL), _STILL, 1.0
+        for k, now in pictures:
+            motion[last + 1 : k] = motion[last]  # of frames that cannot be decoded
             step, share = _between(key, now, since)
             if share < _RENEW and key.picture is not before:
-                key = _key(before, small, k - 1, motion[k - 1])
+                key = _key(before, small, last, motion[last])
                 step, share = _between(key, now, _STILL)
             since, held[k] = (_STILL if step is None else step), share
-            motion[k] = motion[k - 1] if step is None else _chained(key.motion, step)
-            before = now
+            motion[k] = motion[last] if step is None else _chained(key.motion, step)
+            last, before = k, now
             if k % 8 == 0:
                 yield k / count
+        motion[last + 1 :] = motion[last]
     motion[:, :, 2] /= scale
     return Steadying(motion, held)
-
-
-def _grey(picture: np.ndarray, scale: float) -> np.ndarray:
-    import cv2
-
-    grey = cv2.cvtColor(picture, cv2.COLOR_BGRA2GRAY)
-    return grey if scale == 1.0 else cv2.resize(grey, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
 
 
 def _key(picture: np.ndarray, boxes: np.ndarray | None, frame: int, motion: np.ndarray) -> _Key:
