@@ -20,6 +20,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from benchmarks.team_server import MISSING, TeamServer, is_installed
 
+from waxtwin.capture.pose import use_processes
 from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve
 from waxtwin.core.steps import finish
 from waxtwin.core.track import Track
@@ -136,6 +137,7 @@ def made_once() -> Iterator[None]:
 @pytest.fixture(autouse=True, scope="session")
 def worked_once() -> Iterator[None]:
     """The same throw is prepared, analysed and resolved once in this process."""
+    use_processes(1)  # each would load the model, and the other core has tests of its own
     with WORKED.shared():
         yield
 

@@ -49,7 +49,9 @@ def test_the_model_finds_the_body_where_it_is(times):
     assert np.median(off) < 12  # pixels: under 5 cm on the body
 
 
-def test_what_was_found_is_kept_and_gone_on_with(times, tmp_path):
+def test_what_was_found_is_kept_and_gone_on_with(times, tmp_path, monkeypatch):
+    monkeypatch.setattr(pose, "_processes", 2)
+    assert pose.shared_out([3, 4, 9]) == [[3, 4], [9]] and pose.shared_out([3]) == [[3]]
     first = find_landmarks(CLIP, times, "R", frames=(470, 500), cache=tmp_path)
     for share in first:
         if share > 0.4:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from waxtwin.capture.pose import Crop, Task, stream
+from waxtwin.capture.pose import Crop, Task, shared_out, stream
 
 LOOKS = 12
 _PEOPLE = 5
@@ -62,9 +62,8 @@ def find_people(
 
 
 def _seen(clip: Path, frames: list[int], model: str, crops: Sequence[Crop | None]) -> list[np.ndarray]:
-    """Sightings in these frames, in each of the crops, by two workers."""
-    halves = [part for part in (frames[::2], frames[1::2]) if part]
-    records = stream([Task(str(clip), part, model, crops, _PEOPLE) for part in halves])
+    """Sightings in these frames, in each of the crops."""
+    records = stream([Task(str(clip), part, model, crops, _PEOPLE) for part in shared_out(frames)])
     return [record[0] for record in records if record[0]["seen"]]
 
 

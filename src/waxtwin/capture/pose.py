@@ -98,6 +98,11 @@ def use_processes(count: int) -> None:
     _processes = count
 
 
+def shared_out(frames: Sequence[int]) -> list[list[int]]:
+    """Frames in as many runs as there are processes to look through them, or fewer; none is empty."""
+    return [part.tolist() for part in np.array_split(np.array(frames, int), _processes) if part.size]
+
+
 def missing_model() -> str:
     """What is wrong where the landmark model is not there, in one sentence; nothing where it is."""
     if any(_MODELS.glob("*.task")):
@@ -155,8 +160,7 @@ def find_landmarks(
             kept.parent.mkdir(parents=True, exist_ok=True)
             out = kept.open("ab")
     try:
-        parts = [part for part in np.array_split(np.array(todo, int), _processes) if part.size]
-        tasks = [Task(str(clip), [int(i) for i in part], size, (crop,), gentle=gentle) for part in parts]
+        tasks = [Task(str(clip), part, size, (crop,), gentle=gentle) for part in shared_out(todo)]
         left = len(todo)
         for record in stream(tasks) if tasks else ():
             records[int(record["frame"][0])] = record[0]
