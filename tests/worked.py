@@ -46,6 +46,7 @@ class Kept:
             self._found[key] = make()
             while len(self._found) > _KEPT:
                 self._found.popitem(last=False)
+        self._found.move_to_end(key)
         return self._found[key]
 
 

@@ -16,9 +16,9 @@ _WIDTH, _PART = 160, 8  # px: the small picture, and the squares of it over whic
 def fresh_frames(clip: Path) -> Steps[np.ndarray]:
     """(frames,) whether each frame of a clip is other than the one before it. Raises ClipError."""
     with ClipReader(clip) as reader:
-        count = reader.times.size
+        count, (width, height) = reader.times.size, reader.size
         change, before = np.zeros(count), None
-        for i, picture in reader.greys(_WIDTH / reader.size[0]):
+        for i, picture in reader.greys(max(_WIDTH / width, 2 * _PART / height)):
             grey = picture.astype(np.float32)
             if before is not None:
                 change[i] = _change(grey - before)

@@ -13,7 +13,8 @@ from typing import Any
 
 import numpy as np
 
-from waxtwin.capture.clip import ClipReader
+from waxtwin.capture.clip import ClipError, ClipReader
+from waxtwin.core.errors import shown_name
 from waxtwin.core.steps import Steps
 
 _CORNERS = 300
@@ -64,7 +65,10 @@ def steady(clip: Path, boxes: np.ndarray | None = None) -> Steps[Steadying]:
         small = None if boxes is None else boxes * scale
         motion, held = np.tile(_STILL, (count, 1, 1)), np.zeros(count)
         pictures = reader.greys(scale)
-        last, before = next(pictures, (0, np.zeros((1, 1), np.uint8)))
+        first = next(pictures, None)
+        if first is None:
+            raise ClipError(f"{shown_name(clip)}: no frame can be decoded")
+        last, before = first
         key, since, held[last] = _key(before, small, last, _STILL), _STILL, 1.0
         for k, now in pictures:
             motion[last + 1 : k] = motion[last]  # of frames that cannot be decoded

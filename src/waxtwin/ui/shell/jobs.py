@@ -108,8 +108,8 @@ class Jobs(QObject):
         over: Callable[[], object] = nothing,
     ) -> None:
         """Run `work()`: its one result goes to `done`, an expected fault's sentence to `failed`, a result that comes
-        after the job was cancelled to `undelivered`. `over` is called once however it ends. Once
-        closed, nothing is begun.
+        after the job was cancelled to `undelivered`. `over` is called once however it ends. Nothing is
+        begun once this is closed.
         """
         if self._closed:  # by something that had rested when the window went
             return
