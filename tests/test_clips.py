@@ -11,6 +11,7 @@ from conftest import DEMO
 from waxtwin.capture.clip import ClipError, ClipReader
 from waxtwin.capture.frames import FrameStore
 from waxtwin.capture.people import find_people
+from waxtwin.core.steps import finish
 from waxtwin.library.stored import load
 
 CLIP = DEMO / "wren-tollander-side.mp4"
@@ -88,12 +89,12 @@ def test_store_answers_from_cache_and_stays_bounded():
 
 
 def test_model_sees_the_pitcher_in_the_demo_clip():
-    people = find_people(CLIP, 669, (1280, 720), looks=8)
+    people = finish(find_people(CLIP, 669, (1280, 720), looks=8))
     assert len(people) == 1 and people[0].frames.size == 8
 
 
 def test_clip_without_a_person_has_nobody(tmp_path):
-    assert find_people(numbered(tmp_path / "empty.mp4", count=12), 12, (64, 48), looks=3) == []
+    assert finish(find_people(numbered(tmp_path / "empty.mp4", count=12), 12, (64, 48), looks=3)) == []
 
 
 def test_clip_finds_the_track_that_names_it():

@@ -115,7 +115,9 @@ def two_people(path):
 
 
 def test_of_two_people_the_one_who_throws_is_proposed(tmp_path):
-    people = find_people(two_people(tmp_path / "two.mp4"), 16, (1280, 720), looks=8, thorough=True)
+    told = []
+    people = finish(find_people(two_people(tmp_path / "two.mp4"), 16, (1280, 720), looks=8, thorough=True), told.append)
+    assert told == sorted(told) and len(set(told)) >= 12  # how far it is is said at every look
     assert len(people) >= 2
     assert people[0].boxes[:, 0].mean() < 800 and people[1].boxes[:, 0].mean() > 900
     reach = people[0].reach((1280, 720))
@@ -263,8 +265,8 @@ def test_real_footage_of_people_is_stepped_exactly_and_people_are_found():
             assert reader.read(k).tobytes() == forward[k - 40]
         assert len(set(forward)) > 15
         size, count = reader.size, reader.times.size
-    assert len(find_people(STREET, count, size, looks=4, thorough=True)) >= 2
+    assert len(finish(find_people(STREET, count, size, looks=4, thorough=True))) >= 2
 
 
 def test_a_clip_of_nothing_has_no_people(tmp_path):
-    assert find_people(film(tmp_path / "n.mp4", count=8), 8, (320, 96), looks=2) == []
+    assert finish(find_people(film(tmp_path / "n.mp4", count=8), 8, (320, 96), looks=2)) == []

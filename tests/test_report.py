@@ -185,10 +185,10 @@ def plates(material, qapp):
     return PairImages(material.pair, ("Wren <b>", "Ines"), False)
 
 
-def picture_of(png):
+def picture_of(data):
     from PySide6.QtGui import QImage
 
-    image = QImage.fromData(png, "PNG").convertToFormat(QImage.Format.Format_RGB32)
+    image = QImage.fromData(data, "JPEG").convertToFormat(QImage.Format.Format_RGB32)
     pixels = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.width(), 4)
     return pixels.astype(int)
 
@@ -200,9 +200,17 @@ def test_a_picture_shows_both_figures_and_the_gauge(plates):
     for side, warm in ((plain[:, :half], True), (plain[:, half:], False)):
         amber, teal = (side[..., 2] - side[..., 0] > 60).sum(), (side[..., 0] - side[..., 2] > 30).sum()
         assert (amber > 5000 and teal < 500) if warm else (teal > 5000 and amber < 500)
-    gauge = np.abs(lit[..., :3] - [0x7A, 0x8E, 0xFF]).sum(axis=-1) < 60
-    assert gauge[:, :half].sum() > 100 and gauge[:, half:].sum() > 100
-    assert (np.abs(plain[..., :3] - [0x7A, 0x8E, 0xFF]).sum(axis=-1) < 60).sum() == 0
+    assert gauge_in(lit[:, :half]) > 100 and gauge_in(lit[:, half:]) > 100 and gauge_in(plain) < 30
+
+
+def gauge_in(picture):
+    """Pixels in a lit gauge's red."""
+    return int((np.abs(picture[..., :3] - [0x7A, 0x8E, 0xFF]).sum(axis=-1) < 60).sum())
+
+
+def hall_in(picture):
+    """Pixels of the planks behind whoever is filmed."""
+    return int((np.abs(picture[..., :3].astype(int) - [0x3B, 0x4F, 0x6B]).sum(axis=-1) < 40).sum())
 
 
 def test_the_clip_runs_once_at_real_time_and_then_slowly(plates, material, tmp_path):
@@ -219,25 +227,81 @@ def test_the_clip_runs_once_at_real_time_and_then_slowly(plates, material, tmp_p
     assert np.abs(pictures[0].astype(int) - few[0]).mean() < 6
 
 
-def test_the_clip_shows_footage_only_where_both_sides_have_it(material, plates):
+@pytest.fixture
+def footage(material):
     from waxtwin.library.stored import load
-    from waxtwin.ui.shared.pair_images import clips_for
+    from waxtwin.ui.shared.footage import footage_of
 
+    shown = {"athlete": material.pair.athlete, "twin": material.pair.twin}
     stored = {
-        side: load(DEMO / f"{name}.csv") for side, name in (("athlete", "wren-tollander"), ("twin", "ines-corvane"))
+        side: replace(load(DEMO / f"{name}.csv"), delivery=shown[side].delivery)
+        for side, name in (("athlete", "wren-tollander"), ("twin", "ines-corvane"))
     }
-    clips = clips_for(stored, ("landing_trunk_tilt",))
+    track = shown["twin"].delivery.track
+    other = replace(shown["twin"].delivery, track=replace(track, points=track.points + 0.01))
+    # a session's typical throw is not the one whose clips these are
+    assert set(footage_of(shown, stored | {"twin": replace(stored["twin"], delivery=other)})) == {"athlete"}
+    return footage_of(shown, stored)
+
+
+def test_the_clip_shows_footage_only_where_both_sides_have_it(plates, footage):
+    from waxtwin.ui.shared.footage import clips_for
+
+    clips = clips_for(footage, ("landing_trunk_tilt",))
     assert {clip.view for clip in clips.values()} == {"open side"}
-    assert {clip.view for clip in clips_for(stored, ("stride_offset",)).values()} <= {"front"}
-    assert clips_for(stored | {"twin": replace(stored["twin"], clips=())}, ()) == {}
-    assert clips_for(stored, ("landing_separation",)) == {}  # seen from above, where no camera stands
-    _, frames = replace(plates, clips=clips).frames(("landing_trunk_tilt",))
-    filmed = next(frames)
+    assert {clip.view for clip in clips_for(footage, ("stride_offset",)).values()} <= {"front"}
+    assert clips_for(footage | {"twin": ()}, ()) == {}
+    assert clips_for(footage, ("landing_separation",)) == {}  # seen from above, where no camera stands
+    _, frames = replace(plates, footage=footage).frames(("landing_trunk_tilt",))
+    filmed = next(frames)[:600]
     frames.close()
     _, drawn = plates.frames(("landing_trunk_tilt",))
-    hall = np.abs(filmed[:600, :, :3].astype(int) - [0x3B, 0x4F, 0x6B]).sum(axis=-1) < 40  # planks of the hall
-    bare = np.abs(next(drawn)[:600, :, :3].astype(int) - [0x3B, 0x4F, 0x6B]).sum(axis=-1) < 40
-    assert hall[:, :640].sum() > 50_000 and hall[:, 640:].sum() > 50_000 and bare.sum() < 5_000
+    assert (
+        hall_in(filmed[:, :640]) > 50_000 and hall_in(filmed[:, 640:]) > 50_000 and hall_in(next(drawn)[:600]) < 5_000
+    )
+
+
+def test_a_picture_shows_the_footage_where_it_was_filmed_from_where_the_gauge_is_seen(plates, footage, tmp_path):
+    half = 700
+
+    def seen(clips, measures):
+        picture = picture_of(replace(plates, footage=clips).picture("foot_contact", measures))
+        return [(hall_in(part) > 20_000, gauge_in(part) > 100) for part in (picture[:, :half], picture[:, half:])]
+
+    assert seen(footage, ()) == [(True, False)] * 2
+    assert seen(footage, ("landing_trunk_tilt",)) == [(True, True)] * 2
+    assert seen(footage, ("landing_separation",)) == [(False, True)] * 2
+    assert seen(footage | {"twin": ()}, ("landing_trunk_tilt",)) == [(True, True), (False, True)]
+    behind = [replace(clip, view="rear") for clip in footage["athlete"] if clip.view == "front"]
+    assert seen({"athlete": behind}, ("stride_offset",))[0][0] and seen({"athlete": behind}, ())[0][0]
+    gone = [replace(clip, path=tmp_path / "gone.mp4") for clip in footage["athlete"]]
+    assert seen({"athlete": gone}, ()) == [(False, False)] * 2
+
+
+def test_one_delivery_alone_is_seen_in_its_clip_too(material, plates, footage):
+    from waxtwin.core.single import Single
+    from waxtwin.ui.shared.pair_images import SingleImages
+
+    drawn = SingleImages(Single("athlete", material.pair.athlete, (), {}), "Wren", False)
+    filmed = replace(drawn, footage=footage["athlete"])
+    assert hall_in(picture_of(drawn.picture("release", ()))) < 5_000
+    assert hall_in(picture_of(filmed.picture("release", ()))) > 100_000
+
+
+@pytest.mark.parametrize(("throws", "frame"), [("R", (1280, 720)), ("L", (720, 1280))])
+def test_a_body_is_framed_whole_and_as_tall_as_any_other(throws, frame):
+    from waxtwin.core.camera import Camera, look_at, project
+    from waxtwin.ui.shared.framing import Framing
+
+    box, body, flips = (400, 340), clean("wren").motion.body_at(1.5), throws == "L"
+    tall = []
+    for away in (6.0, 18.0):
+        matrix = look_at(np.array([0.8, -away, 1.2]), np.array([0.8, 0.0, 1.0]), 900.0, frame)
+        framing = Framing.fit(frame, box, Camera(matrix, frame), 1.8, flips=flips).around(body, box, 1.8)
+        seen, _ = project(framing.matrix(), body)
+        assert (np.nanmin(seen, axis=0) >= 0).all() and (np.nanmax(seen, axis=0) <= box).all()
+        tall.append(float(np.nanmax(seen[:, 1]) - np.nanmin(seen[:, 1])))
+    assert tall[0] == pytest.approx(tall[1], rel=0.06)
 
 
 def test_a_clip_that_is_cancelled_or_fails_leaves_the_old_file(tmp_path):

@@ -3,12 +3,13 @@
 import json
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 
 from conftest import idle
 from waxtwin.core.readings import FAILED, PLATES, RADAR, Reading, radar_reading
 from waxtwin.library.store import Library
 from waxtwin.report.parts import Report
+from waxtwin.ui.model.pair_state import SIDES
 
 
 @pytest.fixture
@@ -81,6 +82,45 @@ def test_everything_that_can_be_sent_out_is_written(explained, qtbot, tmp_path, 
     room.intake.bring([tmp_path / "r.pdf"])
     qtbot.waitUntil(lambda: not room.jobs.busy, timeout=60000)
     assert "Not taken" in room.notice.text
+
+
+def test_the_report_shows_the_clips_own_frames_where_that_is_wanted(desk_window, qtbot, monkeypatch):
+    shown = []
+    app = desk_window(explained=True)
+    qtbot.waitUntil(lambda: app.desk.pair.explanation is not None and not app.jobs.busy, timeout=60000)
+    monkeypatch.setattr("waxtwin.ui.rooms.report.flow.page_of", paged(shown))
+    app.go_to("Report")
+    idle(qtbot, app)
+    form, box = app.report.form, app.report.form.footage
+    assert box.isEnabled() and not shown[-1].footage
+    qtbot.mouseClick(box, Qt.MouseButton.LeftButton, pos=QPoint(12, box.height() // 2))
+    qtbot.waitUntil(lambda: bool(shown[-1].footage) and not app.jobs.busy, timeout=20000)
+    assert {side: clips[0].view for side, clips in shown[-1].footage.items()} == dict.fromkeys(SIDES, "open side")
+    # kept with the pair, and what has no clip cannot be asked for it
+    app.kept.save()
+    assert app.desk.pair.kept is not None and app.report.flow.wish.footage
+    assert form.drawn.isHidden()
+    for side in ("twin", "athlete"):
+        assert box.isEnabled()
+        for clip in app.desk.pair.stored[side].clips:
+            clip.path.unlink()
+        app.report.flow.preview()
+        idle(qtbot, app)
+        assert (side == "athlete" or form.drawn.isVisible()) and form.drawn.text().startswith("Ines Corvane stays") == (
+            side == "twin"
+        )
+    assert not box.isEnabled() and "No clip" in box.toolTip()
+
+
+def paged(shown):
+    """Stands for making pages: what would paint their pictures is noted."""
+
+    def pages(report, images, share):
+        yield share
+        shown.append(images)
+        return "<p>A page.</p>"
+
+    return pages
 
 
 def test_nothing_can_be_sent_out_before_there_is_something(desk_window):

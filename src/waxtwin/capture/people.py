@@ -9,9 +9,11 @@ from pathlib import Path
 import numpy as np
 
 from waxtwin.capture.pose import Crop, Task, shared_out, stream
+from waxtwin.core.steps import Steps, part
 
 LOOKS = 12
 _PEOPLE = 5
+_WHOLE = 0.2  # of the work: the whole picture is one of five that a look takes
 _PART = 0.4  # of the picture's longer side: how much of it each part shows
 _LARGE = 0.7  # a person's share of the picture from which a crop gains nothing
 
@@ -43,28 +45,33 @@ class Person:
 
 def find_people(
     clip: Path, frames: int, size: tuple[int, int], *, model: str = "lite", looks: int = LOOKS, thorough: bool = False
-) -> list[Person]:
+) -> Steps[list[Person]]:
     """Everybody in a few frames spread over the clip, the likeliest pitcher first. Raises ClipError.
 
     Small, distant people are missed in the whole picture: its overlapping parts are looked at as well when that finds
     nobody, or when it is to be `thorough`.
     """
     chosen = [int(i) for i in np.unique(np.linspace(0, frames - 1, looks).astype(int))]
-    seen = _seen(clip, chosen, model, (None,))
+    seen = yield from part(_seen(clip, chosen, model, (None,)), 0.0, _WHOLE)
     if thorough or not seen:
         w, h = size
         if w >= h:
             parts: list[Crop] = [(int(x), 0, int(x + w * _PART), h) for x in np.linspace(0, w * (1 - _PART), 4)]
         else:
             parts = [(0, int(y), w, int(y + h * _PART)) for y in np.linspace(0, h * (1 - _PART), 4)]
-        seen += _seen(clip, chosen, model, parts)
+        seen += yield from part(_seen(clip, chosen, model, parts), _WHOLE, 1.0)
     return propose(_followed(_once(seen)))
 
 
-def _seen(clip: Path, frames: list[int], model: str, crops: Sequence[Crop | None]) -> list[np.ndarray]:
+def _seen(clip: Path, frames: list[int], model: str, crops: Sequence[Crop | None]) -> Steps[list[np.ndarray]]:
     """Sightings in these frames, in each of the crops."""
-    records = stream([Task(str(clip), part, model, crops, _PEOPLE) for part in shared_out(frames)])
-    return [record[0] for record in records if record[0]["seen"]]
+    found, looked_at = [], set()
+    for record in stream([Task(str(clip), share, model, crops, _PEOPLE) for share in shared_out(frames)]):
+        if record[0]["seen"]:
+            found.append(record[0])
+        looked_at.add(int(record[0]["frame"]))
+        yield (len(looked_at) - 1) / len(frames)  # more of this frame may come
+    return found
 
 
 def _once(records: list[np.ndarray]) -> list[np.ndarray]:

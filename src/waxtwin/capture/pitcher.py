@@ -19,7 +19,8 @@ from waxtwin.core.repair import cleaned
 from waxtwin.core.steps import Steps, part
 
 SUREST = "heavy"  # by far, and a throw takes it half a minute
-_CHECK = 0.05  # share of the work in which it is seen whether frames repeat
+_LOOK = 0.05  # share of the work in which it is seen who is there
+_CHECK = 0.1  # and by which it is known whether frames repeat
 
 
 def find_pitcher(  # noqa: PLR0913 - what is known of a clip, and how it is to be looked at
@@ -38,7 +39,7 @@ def find_pitcher(  # noqa: PLR0913 - what is known of a clip, and how it is to b
     name = name or shown_name(clip)
     pitcher = who
     if pitcher is None:
-        found = find_people(clip, times.size, size)
+        found = yield from part(find_people(clip, times.size, size), 0.0, _LOOK)
         if not found:
             raise ClipError(f"{name}: nobody can be seen in this clip; click the landmarks by hand")
         pitcher = found[0]
@@ -46,7 +47,7 @@ def find_pitcher(  # noqa: PLR0913 - what is known of a clip, and how it is to b
     inside = np.flatnonzero((times >= first - 1e-9) & (times <= last + 1e-9))
     if not inside.size:
         raise ClipError(f"{name}: the trim leaves no frame of this clip")
-    fresh = yield from part(fresh_frames(clip), 0.0, _CHECK)
+    fresh = yield from part(fresh_frames(clip), _LOOK, _CHECK)
     marks = yield from part(find_landmarks(
         clip, times, throws, size=model, frames=(int(inside[0]), int(inside[-1]) + 1), crop=pitcher.reach(size),
         cache=user_cache_path("waxtwin") / "landmarks", gentle=gentle,

@@ -16,6 +16,8 @@ from waxtwin.core.errors import WaxTwinError
 if TYPE_CHECKING:
     from waxtwin.library.store import Library
 
+_NO_CLIP = "The footage does not show the clip's gauge on both sides, so the clip shows the figures."
+_NO_FOOTAGE = "There is no footage of what is shown, so the pictures show the figures."
 Out = Annotated[Path, typer.Option("-o", "--out", help="File or folder to write.")]
 
 
@@ -31,7 +33,7 @@ def report(
     imperial: Annotated[bool, typer.Option("--imperial", help="Feet, inches and miles an hour.")] = False,
     stop: Annotated[list[str] | None, typer.Option(help="A stop to show a picture of; as often as wanted.")] = None,
     leave_out: Annotated[list[str] | None, typer.Option(help="A part to leave out; as often as wanted.")] = None,
-    footage: Annotated[bool, typer.Option("--footage", help="The clip shows the footage, not figures.")] = False,
+    footage: Annotated[bool, typer.Option("--footage", help="Show the footage, not figures.")] = False,
     words: Annotated[list[str] | None, typer.Option("--say", help="KEY=TEXT: your own words.")] = None,
 ) -> None:
     """The report of a pair: what to do first, then the evidence, then method and cautions."""
@@ -55,17 +57,19 @@ def report(
     from waxtwin.library.chalk import chalk_of
     from waxtwin.ui.shared.application import application
     from waxtwin.ui.shared.export import lit_of, write_clip, write_report
-    from waxtwin.ui.shared.pair_images import PairImages, clips_for
+    from waxtwin.ui.shared.footage import clips_for, footage_of
+    from waxtwin.ui.shared.pair_images import PairImages
 
     application()
     stored = {side: sets[path][0] for side, path in (("athlete", athlete), ("twin", twin))} if footage else {}
-    clips = clips_for(stored, lit_of(made))
-    if footage and not clips:
-        print("There is no footage of both through solved cameras, so the clip shows the figures.", file=sys.stderr)
+    clips = footage_of({"athlete": pairs[0].athlete, "twin": pairs[0].twin}, stored)
+    filmed = out.suffix.lower() in SUFFIXES
+    if footage and not (clips_for(clips, lit_of(made)) if filmed else any(clips.values())):
+        print(_NO_CLIP if filmed else _NO_FOOTAGE, file=sys.stderr)
     chalk = {side: chalk_of(sets[path][0]) for side, path in (("athlete", athlete), ("twin", twin))
              if len(sets[path]) == 1}  # fmt: skip
     images = PairImages(pairs[0], (made.athlete, made.twin), imperial, clips, chalk)
-    write = write_clip if out.suffix.lower() in SUFFIXES else write_report
+    write = write_clip if filmed else write_report
     with_progress(out.name, write(made, images, out))
     print(out)
 

@@ -6,6 +6,8 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from waxtwin.core.analysis import Delivery
 from waxtwin.core.camera import FIELD_SIGHT, Camera, Sight
 from waxtwin.core.landmarks import OPTIONAL
@@ -47,6 +49,10 @@ class StoredDelivery:
     def title(self) -> str:
         """The athlete's name, or the file's."""
         return self.delivery.name
+
+    def is_of(self, delivery: Delivery) -> bool:
+        """Whether a delivery is this throw, and not another one of its session."""
+        return np.array_equal(self.delivery.track.points, delivery.track.points, equal_nan=True)
 
 
 def load(path: Path) -> StoredDelivery:

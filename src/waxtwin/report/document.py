@@ -75,7 +75,7 @@ def _opening(count: int, found: Judgement) -> str:
     elif found.mostly_told:
         todo = "nothing that has to change for now"
     else:
-        todo = f"nothing stands out, but this footage answers only {told} of {told + left} questions"
+        todo = f"this footage answers only {told} of {told + left} questions, so what to change first is left open"
     keep = ", and what is alike already" if found.good and (count or found.mostly_told) else ""
     return f"This is what your throws and the twin's show side by side: {todo}{keep}."
 

@@ -22,10 +22,10 @@ _FACES = {400: "Manrope-Regular.ttf", 700: "Manrope-Bold.ttf"}
 
 
 def html(report: Report, pictures: Mapping[Picture, bytes], drawn: Mapping[Task, bytes] | None = None) -> str:
-    """The page; `pictures` are PNG files for those the report asks for, `drawn` those of its practice tasks; one
+    """The page; `pictures` are JPEG files for those the report asks for, `drawn` PNG files of its practice tasks; one
     that is missing is left out.
     """
-    made = {picture: _inline("image/png", data) for picture, data in pictures.items()}
+    made = {picture: _inline("image/jpeg", data) for picture, data in pictures.items()}
     tasks = {task: _inline("image/png", data) for task, data in (drawn or {}).items()}
     paper = "letter" if report.imperial else "A4"
     return _template().render(

@@ -43,8 +43,8 @@ def said_at(measure: Measure, landing: str) -> str:
 @dataclass(frozen=True)
 class Wish:
     """What the reader gets: `parts` and `stops` (pictures of the evidence), names as shown ("" for the own ones),
-    wording {key of WORDS: text} where somebody wrote their own, the units, and whether the clip shows footage, which
-    anybody can recognise, or the wax figures.
+    wording {key of WORDS: text} where somebody wrote their own, the units, and whether pictures and clip show footage,
+    by which anybody is recognised, or the wax figures.
     """
 
     parts: frozenset[str] = frozenset(PARTS)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from waxtwin.core.chalk import KINDS, Chalk, End
 from waxtwin.core.contrast import Contrast
 from waxtwin.library.chalk import chalk_of
@@ -44,8 +42,7 @@ class ChalkBoard:
         """
         found = {}
         for side, stored in self._pair.stored.items() if self.visible else ():
-            shown = pair.athlete if side == "athlete" else pair.twin
-            same = np.array_equal(shown.delivery.track.points, stored.delivery.track.points, equal_nan=True)
+            same = stored.is_of((pair.athlete if side == "athlete" else pair.twin).delivery)
             found[side] = tuple(one for one in self.of(side) if same or one.for_any_throw)
         return found
 

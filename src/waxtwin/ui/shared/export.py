@@ -18,7 +18,7 @@ class Images(Protocol):
     """Whatever paints the pictures that a report asks for."""
 
     def picture(self, stop: str, measures: Sequence[str]) -> bytes:
-        """A PNG file of a stop, with the gauges of some measures."""
+        """A JPEG file of a stop, with the gauges of some measures. Raises ClipError."""
 
 
 def page_of(report: Report, images: Images, share: float) -> Steps[str]:

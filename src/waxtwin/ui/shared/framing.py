@@ -8,8 +8,9 @@ import numpy as np
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QImage, QPainter
 
-from waxtwin.core.camera import Camera, project
+from waxtwin.core.camera import Camera, pixels_a_metre, project
 
+_STANDING, _MOST = 0.8, 0.94  # of a box: what a standing body takes where it is framed for one, and any body at most
 _MIDDLE = (0.44, 0.0, 0.9)  # what lies in the middle: x in standing heights, y and z in metres of the field
 
 
@@ -49,7 +50,7 @@ class Framing:
         if camera is not None and height is not None:
             centre, _ = project(camera.matrix, np.array([_MIDDLE[0] * height, *_MIDDLE[1:]]))
             middle = w - float(centre[0]) if flips else float(centre[0])
-        dx = float(np.clip(box[0] / 2 - scale * middle, box[0] - scale * w, 0))
+        dx = _covering(box[0] / 2 - scale * middle, box[0], scale * w)
         return cls(frame, box[0], scale, dx, (box[1] - scale * h) / 2, flips, camera)
 
     def matrix(self) -> np.ndarray | None:
@@ -62,6 +63,21 @@ class Framing:
             place = place @ np.array([[-1.0, 0, self.frame[0]], [0, 1, 0], [0, 0, 1]])
             solved = solved @ np.diag([1.0, -1.0, 1.0, 1.0])
         return np.asarray(place @ solved)
+
+    def around(self, body: np.ndarray, box: tuple[float, float], height: float) -> Framing:
+        """As it lies when it is framed for a `body` (landmarks, 3) of a standing `height`, m, in a box (width, height):
+        two bodies are as tall as each other.
+        """
+        known = body[~np.isnan(body).any(axis=-1)]
+        plain = replace(self, scale=1.0, dx=0.0, dy=0.0).matrix()
+        if plain is None or not len(known):
+            return self
+        seen, _ = project(plain, known)
+        low, high = seen.min(axis=0), seen.max(axis=0)
+        tall = height * float(pixels_a_metre(plain, known.mean(axis=0)))
+        scale = float(min(_STANDING * box[1] / tall, *(_MOST * np.array(box) / np.maximum(high - low, 1.0))))
+        dx, dy = (_covering(box[k] / 2 - scale * (low[k] + high[k]) / 2, box[k], scale * self.frame[k]) for k in (0, 1))
+        return replace(self, scale=scale, dx=dx, dy=dy)
 
     def nearer(self, closer: np.ndarray) -> Framing:
         """As it lies when the box is looked at through `closer` (3, 3), which scales and moves."""
@@ -81,3 +97,8 @@ class Framing:
             dx = self.width - dx - self.scale * w
         painter.drawImage(QRectF(dx, self.dy, self.scale * w, self.scale * h), image)
         painter.restore()
+
+
+def _covering(offset: float, box: float, picture: float) -> float:
+    """The offset nearest to one wanted at which a picture leaves nothing of the box bare, or the middle of it."""
+    return (box - picture) / 2 if picture < box else float(np.clip(offset, box - picture, 0.0))

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from contextlib import ExitStack
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -19,19 +18,15 @@ from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.core.single import Single
 from waxtwin.core.stops import EVENTS, ORDER
 from waxtwin.core.units import figure
-from waxtwin.library.stored import Clip, StoredDelivery
-from waxtwin.ui.model.display import VIEW_NAMES
+from waxtwin.library.stored import Clip
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.shared.chalk_paint import paint_chalk
 from waxtwin.ui.shared.chalk_place import StagePlace
-from waxtwin.ui.shared.framing import Framing
+from waxtwin.ui.shared.footage import Footage, clip_for, clips_for, opened
 from waxtwin.ui.shared.gauge_paint import paint_tag
-from waxtwin.ui.shared.images import png
-from waxtwin.ui.shared.posed_figure import paint_lit, pose, seen_from
+from waxtwin.ui.shared.images import jpeg
+from waxtwin.ui.shared.posed_figure import pose, seen_from
 from waxtwin.ui.shared.theme import AMBER, LIGHT, TEAL, font
-
-if TYPE_CHECKING:
-    from waxtwin.capture.clip import ClipReader
 
 PICTURE = (800, 340)  # in points of the page
 _FINE = 1.75  # pixels a point: pages are printed
@@ -47,18 +42,20 @@ _INKS = {"athlete": LIGHT.athlete_soft, "twin": LIGHT.twin_soft}
 
 @dataclass(frozen=True)
 class PairImages:
-    """A pair to be painted under the names that the reader sees; `clips` {side: clip} where footage is wanted, `chalk`
+    """A pair to be painted under the names that the reader sees; `footage` {side: clips} where it is wanted, `chalk`
     {side: marks} that somebody made.
     """
 
     pair: Contrast
     names: tuple[str, str]
     imperial: bool
-    clips: Mapping[str, Clip] = field(default_factory=dict)
+    footage: Mapping[str, Sequence[Clip]] = field(default_factory=dict)
     chalk: Mapping[str, Sequence[Chalk]] = field(default_factory=dict)
 
     def picture(self, stop: str, measures: Sequence[str]) -> bytes:
-        """Both figures at a stop with the gauges of some measures, as a PNG file."""
+        """Both sides at a stop with the gauges of some measures, as a JPEG file: a side's clip where one shows them, or
+        its figure. Raises ClipError.
+        """
         image = _blank((round(PICTURE[0] * _FINE), round(PICTURE[1] * _FINE)))
         painter = _painter(image)
         painter.scale(_FINE, _FINE)
@@ -66,23 +63,23 @@ class PairImages:
             time = self._analysis(side).time(stop)
             if time is not None:
                 box = QRectF(x, 0, PICTURE[0] / 2, PICTURE[1])
-                self._paint_side(painter, box, side, time, [MEASURES[one] for one in measures], grow=4,
-                                 framed=True)  # fmt: skip
+                lit = [MEASURES[one] for one in measures]
+                with _looked_into(self.footage.get(side, ()), measures) as footage:
+                    self._paint_side(painter, box, side, time, lit, grow=4, framed=True, footage=footage)
         _divide(painter, PICTURE)
         painter.end()
-        return png(image)
+        return jpeg(image)
 
     def frames(self, measures: Sequence[str]) -> tuple[int, Iterator[np.ndarray]]:
         """How many pictures a clip has, and they: first at real time, then around landing and release slowly."""
         times = self._times()
-        return len(times), self._filmed(times, [MEASURES[one] for one in measures])
+        return len(times), self._filmed(times, measures)
 
-    def _filmed(self, times: Sequence[tuple[float, bool]], lit: Sequence[Measure]) -> Iterator[np.ndarray]:
+    def _filmed(self, times: Sequence[tuple[float, bool]], measures: Sequence[str]) -> Iterator[np.ndarray]:
+        lit = [MEASURES[one] for one in measures]
         with ExitStack() as open_:
-            from waxtwin.capture.clip import ClipReader
-
-            footage = {side: Footage(clip, open_.enter_context(ClipReader(clip.path)))
-                       for side, clip in self.clips.items()}  # fmt: skip
+            clips = clips_for(self.footage, measures)
+            footage = {side: open_.enter_context(opened(clip)) for side, clip in clips.items()}
             for time, slow in times:
                 yield self._frame(time, slow, lit, footage)
 
@@ -129,30 +126,16 @@ class PairImages:
         painter.save()
         painter.setClipRect(box)
         painter.translate(box.topLeft())
-        if footage is None:
-            size = (int(box.width()), int(box.height()))
-            matrix = pose(painter, size, analysis, time, lit, side, framed=framed)
-            axis = 1 if lit and seen_from(lit[0]) == "front" else 0
-            place = StagePlace(analysis.motion, time, matrix, np.ones(3), None, None, axis, False)
-        else:
-            place = footage.paint(painter, (box.width(), box.height()), analysis, time, lit)
-        self._paint_chalk(painter, place, side)
-        ink = QColor(_INKS[side])
-        _name(painter, QPointF(12, 20), self.names[SIDES.index(side)], ink, box.width() - 28, grow)
-        for n, item in enumerate(lit):
-            row = self.pair.row(item.id)
-            value = row.athlete if side == "athlete" else row.twin
-            words = f"{item.label} {figure(value, item.unit, self.imperial)}"
-            _name(painter, QPointF(12, box.height() - 18 - 26 * n), words, ink, box.width() - 28, grow - 2)
+        size = box.width(), box.height()
+        place = _shown(painter, size, analysis, time, lit, side, framed=framed, footage=footage)
+        _mark(painter, place, analysis, self.chalk.get(side, ()), self.imperial)
+        values = {item.id: self._value(side, item.id) for item in lit}
+        _say(painter, size, side, self.names[SIDES.index(side)], values, self.imperial, grow)
         painter.restore()
 
-    def _paint_chalk(self, painter: QPainter, place: StagePlace, side: str) -> None:
-        """The marks of a side that are seen at this instant."""
-        analysis, clip = self._analysis(side), "" if place.clip is None else place.clip.path.name
-        for chalk in self.chalk.get(side, ()):
-            seen = chalk.shows(place.time, analysis.event_times.get(chalk.stop), 1.0 / analysis.motion.rate)
-            if seen and not chalk.hidden and chalk.clip in ("", clip):
-                paint_chalk(painter, place, chalk, chosen=False, imperial=self.imperial)
+    def _value(self, side: str, measure: str) -> float | None:
+        row = self.pair.row(measure)
+        return row.athlete if side == "athlete" else row.twin
 
     def _paint_seam(self, painter: QPainter, box: QRectF, alignment: Alignment, time: float) -> None:
         """Two rails with their stitches, and where the clip is."""
@@ -203,71 +186,77 @@ class PairImages:
 
 @dataclass(frozen=True)
 class SingleImages:
-    """One delivery on its own, to be painted under the name that the reader sees, with the `chalk` marks on it."""
+    """One delivery on its own, to be painted under the name that the reader sees, with the `chalk` marks on it;
+    `footage` are its clips where they are wanted.
+    """
 
     single: Single
     name: str
     imperial: bool
     chalk: Sequence[Chalk] = ()
+    footage: Sequence[Clip] = ()
 
     def picture(self, stop: str, measures: Sequence[str]) -> bytes:
-        """The figure at a stop with the gauges of some measures, as a PNG file."""
+        """The delivery at a stop with the gauges of some measures, as a JPEG file: its clip where one shows them, or
+        its figure. Raises ClipError.
+        """
         image = _blank((round(PICTURE[0] * _FINE), round(PICTURE[1] * _FINE)))
         painter = _painter(image)
         painter.scale(_FINE, _FINE)
-        analysis, lit = self.single.analysis, [MEASURES[one] for one in measures]
+        analysis, side, lit = self.single.analysis, self.single.side, [MEASURES[one] for one in measures]
         time, values = analysis.time(stop), {row.measure.id: row.athlete for row in self.single.rows}
         if time is not None:
-            matrix = pose(painter, PICTURE, analysis, time, lit, self.single.side, framed=True)
-            axis = 1 if lit and seen_from(lit[0]) == "front" else 0
-            place = StagePlace(analysis.motion, time, matrix, np.ones(3), None, None, axis, False)
-            for one in self.chalk:
-                seen = one.shows(time, analysis.event_times.get(one.stop), 1.0 / analysis.motion.rate)
-                if seen and not one.hidden and one.on_body:
-                    paint_chalk(painter, place, one, chosen=False, imperial=self.imperial)
-            ink = QColor(_INKS[self.single.side])
-            _name(painter, QPointF(12, 20), self.name, ink, PICTURE[0] - 28, 4)
-            for n, item in enumerate(lit):
-                words = f"{item.label} {figure(values[item.id], item.unit, self.imperial)}"
-                _name(painter, QPointF(12, PICTURE[1] - 18 - 26 * n), words, ink, PICTURE[0] - 28, 2)
+            with _looked_into(self.footage, measures) as footage:
+                place = _shown(painter, PICTURE, analysis, time, lit, side, framed=True, footage=footage)
+            _mark(painter, place, analysis, self.chalk, self.imperial)
+            _say(painter, PICTURE, side, self.name, {one: values[one] for one in measures}, self.imperial, 4)
         painter.end()
-        return png(image)
+        return jpeg(image)
 
 
-def clips_for(stored: Mapping[str, StoredDelivery], measures: Sequence[str]) -> dict[str, Clip]:
-    """The clips that show a measure's gauge, of both sides through solved cameras; none where one side has none."""
-    wanted = seen_from(MEASURES[measures[0]]) if measures else "side"
-    found = {}
-    for side, one in stored.items():
-        good = [clip for clip in one.clips if clip.camera is not None and VIEW_NAMES.get(clip.view) == wanted]
-        if good:
-            found[side] = good[0]
-    return found if len(found) == len(SIDES) else {}
+@contextmanager
+def _looked_into(clips: Sequence[Clip], measures: Sequence[str]) -> Iterator[Footage | None]:
+    """The clip among these that shows the measures, open, or None where none does."""
+    clip = clip_for(clips, measures)
+    if clip is None:
+        yield None
+        return
+    with opened(clip) as footage:
+        yield footage
 
 
-@dataclass(frozen=True)
-class Footage:
-    """A side's open clip."""
+def _shown(
+    painter: QPainter, size: tuple[float, float], analysis: Analysis, time: float, lit: Sequence[Measure], side: str, *,
+    framed: bool, footage: Footage | None,
+) -> StagePlace:  # fmt: skip
+    """Paint a delivery at an instant with gauges, in its clip or as its figure. Returns where it lies."""
+    if footage is not None:
+        return footage.paint(painter, size, analysis, time, lit, framed=framed)
+    matrix = pose(painter, (int(size[0]), int(size[1])), analysis, time, lit, side, framed=framed)
+    axis = 1 if lit and seen_from(lit[0]) == "front" else 0
+    return StagePlace(analysis.motion, time, matrix, np.ones(3), None, None, axis, False)
 
-    clip: Clip
-    reader: ClipReader
 
-    def paint(
-        self, painter: QPainter, box: tuple[float, float], analysis: Analysis, time: float, lit: Sequence[Measure]
-    ) -> StagePlace:
-        """The frame of an instant with gauges over it; a left-hander is turned over, as the figures are. Returns where
-        it lies.
-        """
-        picture = self.reader.read(self.reader.nearest(self.clip.clock.to_clip(time)))
-        h, w = picture.shape[:2]
-        motion, flips = analysis.motion, analysis.delivery.throws == "L"
-        framing = Framing.fit((w, h), box, self.clip.camera, motion.height, flips=flips)
-        framing.draw(painter, QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32))
-        matrix = framing.matrix()
-        if matrix is not None:
-            paint_lit(painter, matrix, motion, motion.body_at(time), time, lit)
-        axis = 1 if VIEW_NAMES.get(self.clip.view) in ("front", "rear") else 0
-        return StagePlace(motion, time, matrix, np.ones(3), framing, self.clip, axis, flips)
+def _mark(painter: QPainter, place: StagePlace, analysis: Analysis, chalk: Sequence[Chalk], imperial: bool) -> None:
+    """The marks that somebody made and that are seen at this instant."""
+    clip = "" if place.clip is None else place.clip.path.name
+    for one in chalk:
+        seen = one.shows(place.time, analysis.event_times.get(one.stop), 1.0 / analysis.motion.rate)
+        if seen and not one.hidden and (one.on_body or one.clip == clip):
+            paint_chalk(painter, place, one, chosen=False, imperial=imperial)
+
+
+def _say(
+    painter: QPainter, size: tuple[float, float], side: str, name: str, values: Mapping[str, float | None],
+    imperial: bool, grow: float,
+) -> None:  # fmt: skip
+    """Whose picture it is, and what its gauges say."""
+    ink, width = QColor(_INKS[side]), size[0] - 28
+    _name(painter, QPointF(12, 20), name, ink, width, grow)
+    for n, (measure, value) in enumerate(values.items()):
+        item = MEASURES[measure]
+        words = f"{item.label} {figure(value, item.unit, imperial)}"
+        _name(painter, QPointF(12, size[1] - 18 - 26 * n), words, ink, width, grow - 2)
 
 
 def _blank(size: tuple[int, int]) -> QImage:

@@ -36,8 +36,7 @@ class LandmarkEdits:
         def steps() -> Steps[list[Person]]:
             from waxtwin.capture.people import find_people
 
-            yield 0.1
-            return find_people(view.path, int(view.facts["frames"]), view.size, thorough=True)
+            return (yield from find_people(view.path, int(view.facts["frames"]), view.size, thorough=True))
 
         def done(found: list[Person]) -> None:
             self.people, self.person = found, 0 if found else None

@@ -10,11 +10,13 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer
 
+from waxtwin.core.analysis import Analysis
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.single import Single
 from waxtwin.core.steps import Steps
 from waxtwin.formats.place import file_name
+from waxtwin.library.stored import Clip
 from waxtwin.report.alone import compose_alone
 from waxtwin.report.document import compose
 from waxtwin.report.parts import Material, Report, Wish, wish_document, wish_from
@@ -26,10 +28,11 @@ from waxtwin.ui.model.work import nothing
 from waxtwin.ui.rooms.report.page_view import SHEET
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.custody import ask_agreed
-from waxtwin.ui.shared.export import Images, lit_of, page_of, write_clip, write_report
+from waxtwin.ui.shared.export import Images, page_of, write_clip, write_report
 from waxtwin.ui.shared.file_dialogs import ask_folder, ask_save
+from waxtwin.ui.shared.footage import clip_for, footage_of
 from waxtwin.ui.shared.material import material_of
-from waxtwin.ui.shared.pair_images import PairImages, SingleImages, clips_for
+from waxtwin.ui.shared.pair_images import PairImages, SingleImages
 
 if TYPE_CHECKING:
     import numpy as np
@@ -112,14 +115,26 @@ class ReportFlow(QObject):
         material, alone, chalk = self.material(), self._alone(), self.desk.chalk
         if material is not None:
             report = compose(material, wish, date.today())
-            names = report.athlete, report.twin
-            return report, PairImages(material.pair, names, report.imperial, chalk=chalk.drawn_on(material.pair))
+            pair, names = material.pair, (report.athlete, report.twin)
+            footage = self._footage() if wish.footage else {}
+            return report, PairImages(pair, names, report.imperial, footage, chalk.drawn_on(pair))
         if alone is None:
             return None
         born = self.desk.pair.stored[alone.side].sidecar.athlete.born
         report = compose_alone(alone, wish, date.today(), outcome=self._board.state.outcome, born=born)
         marks = chalk.of(alone.side) if chalk.visible else ()
-        return report, SingleImages(alone, report.athlete, report.imperial, marks)
+        clips = self._footage().get(alone.side, ()) if wish.footage else ()
+        return report, SingleImages(alone, report.athlete, report.imperial, marks, clips)
+
+    def _shown(self) -> dict[str, Analysis]:
+        """{side: what the report shows of it}."""
+        material, alone = self.material(), self._alone()
+        if material is not None:
+            return {"athlete": material.pair.athlete, "twin": material.pair.twin}
+        return {} if alone is None else {alone.side: alone.analysis}
+
+    def _footage(self) -> dict[str, tuple[Clip, ...]]:
+        return footage_of(self._shown(), self.desk.pair.stored)
 
     # preview -------------------------------------------------------------------------------------------------------
     def preview(self) -> None:
@@ -132,6 +147,9 @@ class ReportFlow(QObject):
             return
         report, images = made
         self.room.form.show_usual(usual[0], self._names())
+        footage, sides = self._footage(), dict(zip(self._shown(), self._names(), strict=False))
+        filmed = {name: clip_for(footage.get(side, ()), ()) is not None for side, name in sides.items()}
+        self.room.form.tell_footage(filmed)
         self.room.state.setText("making the pages…")
 
         def work() -> Steps[list[np.ndarray]]:
@@ -184,22 +202,19 @@ class ReportFlow(QObject):
 
     def save(self, kind: str, path: Path) -> None:
         """Write the report, a clip, data or a bundle; progress and cancel as for everything that takes long."""
-        material, made = self.material(), self._made(self.wish)
-        if material is None:
-            if made is not None:
-                self._write(kind, lambda: write_report(*made, path), path)
+        made = self._made(self.wish)
+        if made is None:
             return
-        report = compose(material, self.wish, date.today())
-        clips = clips_for(self.desk.pair.stored, lit_of(report)) if self.wish.footage else {}
-        names = report.athlete, report.twin
-        images = PairImages(material.pair, names, report.imperial, clips, self.desk.chalk.drawn_on(material.pair))
-        makers: dict[str, Callable[[], Steps[object]]] = {
-            "pdf": lambda: write_report(report, images, path), "html": lambda: write_report(report, images, path),
-            "clip": lambda: write_clip(report, images, path), "data": lambda: self._data(material.pair, path),
-            "bundle": lambda: self._bundle(path),
-        }  # fmt: skip
-
-        self._write(kind, makers[kind], path, lambda: self._save_plots(material.pair, path) if kind == "data" else None)
+        report, images = made
+        if kind in ("pdf", "html"):
+            self._write(kind, lambda: write_report(report, images, path), path)
+        elif kind == "bundle":
+            self._write(kind, lambda: self._bundle(path), path)
+        elif isinstance(images, PairImages) and kind == "clip":
+            self._write(kind, lambda: write_clip(report, images, path), path)
+        elif isinstance(images, PairImages) and kind == "data":
+            pair = images.pair
+            self._write(kind, lambda: self._data(pair, path), path, lambda: self._save_plots(pair, path))
 
     def _write(
         self, kind: str, make: Callable[[], Steps[object]], path: Path, then: Callable[[], object] = nothing

@@ -13,6 +13,11 @@ from waxtwin.report.parts import PARTS, WORDS, Report, Wish
 from waxtwin.ui.shared.widgets import label
 
 _TALL = ("first", "second", "good")
+_FILMED = (
+    "In the pictures and the clip, where it was filmed from the side that a gauge asks for.\n"
+    "Else the wax figures, by which nobody is recognised."
+)
+_NOT_FILMED = "No clip whose camera is known shows what lies on the desk"
 
 
 class ReportForm(QWidget):
@@ -39,9 +44,11 @@ class ReportForm(QWidget):
             line.setAccessibleName(f"name of the {side} as shown")
             line.setToolTip("Another name here keeps the own one out of everything that is sent")
             column.addWidget(line)
-        self.footage = QCheckBox("The clip shows the footage")
-        self.footage.setToolTip("Else the wax figures, by which nobody is recognised")
+        self.footage = QCheckBox("Show the footage, not figures")
         column.addWidget(self.footage)
+        self.drawn = label("", role="soft", wrap=True)
+        self.drawn.hide()
+        column.addWidget(self.drawn)
         column.addWidget(label("In your words", role="soft"))
         self.words: dict[str, QLineEdit | QPlainTextEdit] = {}
         for key, words in WORDS.items():
@@ -83,6 +90,14 @@ class ReportForm(QWidget):
             made.setPlainText(text) if isinstance(made, QPlainTextEdit) else made.setText(text)
         self._filling = False
 
+    def tell_footage(self, filmed: Mapping[str, bool]) -> None:
+        """Whose throw, by the name as shown, there is footage of."""
+        self.footage.setEnabled(any(filmed.values()))
+        self.footage.setToolTip(_FILMED if any(filmed.values()) else _NOT_FILMED)
+        drawn = [name for name, has_clip in filmed.items() if not has_clip]
+        self.drawn.setText(f"{' and '.join(drawn)} stays a figure: of the throw that is shown there is no clip.")
+        self.drawn.setVisible(bool(drawn) and self.footage.isEnabled() and self.wish.footage)
+
     def show_usual(self, report: Report, names: tuple[str, str]) -> None:
         """What stands there where nobody wrote anything else."""
         for side, name in zip(("athlete", "twin"), names, strict=True):
@@ -96,7 +111,7 @@ class ReportForm(QWidget):
             made.setPlaceholderText(usual[key])
         parts = [self.parts[key] for key in ("todo", "good", "account")]
         words = [self.words[key] for key in ("first", "second", "good")]
-        for one in (*parts, *words, self.names["twin"], self.footage):
+        for one in (*parts, *words, self.names["twin"]):
             one.setEnabled(bool(report.twin))  # one delivery on its own has nothing of these
 
     def _read(self) -> None:

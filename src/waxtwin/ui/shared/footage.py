@@ -1,0 +1,91 @@
+"""The clips of a pair under its figures' gauges: which clip shows what, and its frame at an instant."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PySide6.QtGui import QImage, QPainter
+
+from waxtwin.core.analysis import Analysis
+from waxtwin.core.measures import MEASURES, Measure
+from waxtwin.library.stored import Clip, StoredDelivery
+from waxtwin.ui.model.display import VIEW_NAMES
+from waxtwin.ui.model.pair_state import SIDES
+from waxtwin.ui.shared.chalk_place import StagePlace
+from waxtwin.ui.shared.framing import Framing
+from waxtwin.ui.shared.posed_figure import paint_lit, seen_from
+
+if TYPE_CHECKING:
+    from waxtwin.capture.clip import ClipReader
+
+_ALIKE = {"rear": "front"}  # what is seen from the one is seen from the other
+
+
+def footage_of(shown: Mapping[str, Analysis], stored: Mapping[str, StoredDelivery]) -> dict[str, tuple[Clip, ...]]:
+    """{side: clips} of the throws that are shown; none of a throw that a session's typical one stands for."""
+    return {
+        side: stored[side].clips for side, one in shown.items() if side in stored and stored[side].is_of(one.delivery)
+    }
+
+
+def clip_for(clips: Sequence[Clip], measures: Sequence[str]) -> Clip | None:
+    """Of a throw's clips the one in which the first measure's gauge is seen; without measures the one from the side,
+    or whichever there is. None where no such clip lies there with a known camera.
+    """
+    good = [clip for clip in clips if clip.camera is not None and clip.path.is_file()]
+    wanted = seen_from(MEASURES[measures[0]]) if measures else "side"
+    fits = [clip for clip in good if _seen_from(clip) == wanted]
+    return next(iter(fits or (() if measures else good)), None)
+
+
+def clips_for(footage: Mapping[str, Sequence[Clip]], measures: Sequence[str]) -> dict[str, Clip]:
+    """The clips of both sides that show a measure's gauge; none where one side has none."""
+    found = {side: clip for side, clips in footage.items() if (clip := clip_for(clips, measures)) is not None}
+    return found if len(found) == len(SIDES) else {}
+
+
+def _seen_from(clip: Clip) -> str:
+    view = VIEW_NAMES.get(clip.view, "")
+    return _ALIKE.get(view, view)
+
+
+@contextmanager
+def opened(clip: Clip) -> Iterator[Footage]:
+    """A clip while it is looked into. Raises ClipError."""
+    from waxtwin.capture.clip import ClipReader
+
+    with ClipReader(clip.path) as reader:
+        yield Footage(clip, reader)
+
+
+@dataclass(frozen=True)
+class Footage:
+    """A side's open clip."""
+
+    clip: Clip
+    reader: ClipReader
+
+    def paint(
+        self, painter: QPainter, box: tuple[float, float], analysis: Analysis, time: float, lit: Sequence[Measure], *,
+        framed: bool = False,
+    ) -> StagePlace:  # fmt: skip
+        """The frame of an instant with gauges over it, `framed` for the body in it; a left-hander is turned over, as
+        the figures are. Returns where it lies.
+        """
+        picture = self.reader.read(self.reader.nearest(self.clip.clock.to_clip(time)))
+        h, w = picture.shape[:2]
+        motion, flips = analysis.motion, analysis.delivery.throws == "L"
+        body = motion.body_at(time)
+        framing = Framing.fit((w, h), box, self.clip.camera, motion.height, flips=flips)
+        if framed:
+            framing = framing.around(body, box, motion.height)
+        framing.draw(painter, QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32))
+        matrix = framing.matrix()
+        if matrix is not None:
+            paint_lit(painter, matrix, motion, body, time, lit)
+        axis = 1 if _seen_from(self.clip) == "front" else 0
+        return StagePlace(motion, time, matrix, np.ones(3), framing, self.clip, axis, flips)
