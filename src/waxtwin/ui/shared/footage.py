@@ -73,16 +73,15 @@ class Footage:
         self, painter: QPainter, box: tuple[float, float], analysis: Analysis, time: float, lit: Sequence[Measure], *,
         framed: bool = False,
     ) -> StagePlace:  # fmt: skip
-        """The frame of an instant with gauges over it, `framed` for the body in it; a left-hander is turned over, as
-        the figures are. Returns where it lies.
+        """The frame of an instant with gauges over it, `framed` for the body as it stands there, or else for the whole
+        throw; a left-hander is turned over, as the figures are. Returns where it lies.
         """
         picture = self.reader.read(self.reader.nearest(self.clip.clock.to_clip(time)))
         h, w = picture.shape[:2]
         motion, flips = analysis.motion, analysis.delivery.throws == "L"
         body = motion.body_at(time)
         framing = Framing.fit((w, h), box, self.clip.camera, motion.height, flips=flips)
-        if framed:
-            framing = framing.around(body, box, motion.height)
+        framing = framing.around(body if framed else motion.bodies.reshape(-1, 3), box, motion.height)
         framing.draw(painter, QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32))
         matrix = framing.matrix()
         if matrix is not None:

@@ -10,7 +10,8 @@ from PySide6.QtGui import QImage, QPainter
 
 from waxtwin.core.camera import Camera, pixels_a_metre, project
 
-_STANDING, _MOST = 0.8, 0.94  # of a box: what a standing body takes where it is framed for one, and any body at most
+_STANDING = np.array([0.66, 0.8])  # of a box: how tall a standing body is in it, for a stride has room there too
+_MOST = 0.94  # of a box: how much of it any body takes
 _MIDDLE = (0.44, 0.0, 0.9)  # what lies in the middle: x in standing heights, y and z in metres of the field
 
 
@@ -65,8 +66,8 @@ class Framing:
         return np.asarray(place @ solved)
 
     def around(self, body: np.ndarray, box: tuple[float, float], height: float) -> Framing:
-        """As it lies when it is framed for a `body` (landmarks, 3) of a standing `height`, m, in a box (width, height):
-        two bodies are as tall as each other.
+        """As it lies when it is framed for a `body`, or for many of one (landmarks, 3), of a standing `height`, m, in a
+        box (width, height): two bodies are as tall as each other.
         """
         known = body[~np.isnan(body).any(axis=-1)]
         plain = replace(self, scale=1.0, dx=0.0, dy=0.0).matrix()
@@ -75,7 +76,7 @@ class Framing:
         seen, _ = project(plain, known)
         low, high = seen.min(axis=0), seen.max(axis=0)
         tall = height * float(pixels_a_metre(plain, known.mean(axis=0)))
-        scale = float(min(_STANDING * box[1] / tall, *(_MOST * np.array(box) / np.maximum(high - low, 1.0))))
+        scale = float(min(*_STANDING * box / tall, *(_MOST * np.array(box) / np.maximum(high - low, 1.0))))
         dx, dy = (_covering(box[k] / 2 - scale * (low[k] + high[k]) / 2, box[k], scale * self.frame[k]) for k in (0, 1))
         return replace(self, scale=scale, dx=dx, dy=dy)
 
