@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from conftest import DEMO, clean
+from waxtwin.capture.clip import ClipError
 from waxtwin.core.analysis import resolve
 from waxtwin.core.cautions import CAUTIONS
 from waxtwin.core.contrast import UNTOLD, contrast
@@ -274,6 +275,10 @@ def test_a_picture_shows_the_footage_where_it_was_filmed_from_where_the_gauge_is
     assert seen(footage | {"twin": ()}, ("landing_trunk_tilt",)) == [(True, True), (False, True)]
     behind = [replace(clip, view="rear") for clip in footage["athlete"] if clip.view == "front"]
     assert seen({"athlete": behind}, ("stride_offset",))[0][0] and seen({"athlete": behind}, ())[0][0]
+    damaged = [replace(clip, path=tmp_path / "damaged.mp4") for clip in footage["athlete"]]
+    (tmp_path / "damaged.mp4").write_bytes(footage["athlete"][0].path.read_bytes()[:40_000])
+    with pytest.raises(ClipError, match="damaged"):
+        seen({"athlete": damaged}, ())
     gone = [replace(clip, path=tmp_path / "gone.mp4") for clip in footage["athlete"]]
     assert seen({"athlete": gone}, ()) == [(False, False)] * 2
 

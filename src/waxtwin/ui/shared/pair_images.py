@@ -56,18 +56,15 @@ class PairImages:
         """Both sides at a stop with the gauges of some measures, as a JPEG file: a side's clip where one shows them, or
         its figure. Raises ClipError.
         """
-        image = _blank((round(PICTURE[0] * _FINE), round(PICTURE[1] * _FINE)))
-        painter = _painter(image)
-        painter.scale(_FINE, _FINE)
-        for side, x in zip(SIDES, (0, PICTURE[0] // 2), strict=True):
-            time = self._analysis(side).time(stop)
-            if time is not None:
-                box = QRectF(x, 0, PICTURE[0] / 2, PICTURE[1])
-                lit = [MEASURES[one] for one in measures]
-                with _looked_into(self.footage.get(side, ()), measures) as footage:
-                    self._paint_side(painter, box, side, time, lit, grow=4, framed=True, footage=footage)
-        _divide(painter, PICTURE)
-        painter.end()
+        image, lit = _sheet(), [MEASURES[one] for one in measures]
+        with _painting(image, _FINE) as painter:
+            for side, x in zip(SIDES, (0, PICTURE[0] // 2), strict=True):
+                time = self._analysis(side).time(stop)
+                if time is not None:
+                    box = QRectF(x, 0, PICTURE[0] / 2, PICTURE[1])
+                    with _looked_into(self.footage.get(side, ()), measures) as footage:
+                        self._paint_side(painter, box, side, time, lit, grow=4, framed=True, footage=footage)
+            _divide(painter, PICTURE)
         return jpeg(image)
 
     def frames(self, measures: Sequence[str]) -> tuple[int, Iterator[np.ndarray]]:
@@ -102,19 +99,19 @@ class PairImages:
 
     def _frame(self, time: float, slow: bool, lit: Sequence[Measure], footage: Mapping[str, Footage]) -> np.ndarray:
         image = _blank(FILM)
-        painter = _painter(image)
-        alignment = self._alignment()
-        height = FILM[1] - _STRIP
-        for side, x in zip(SIDES, (0, FILM[0] // 2), strict=True):
-            own = time if side == "athlete" else alignment.to_twin(time)
-            times = self._analysis(side).motion.times
-            own = float(np.clip(own, times[0], times[-1]))
-            box = QRectF(x, 0, FILM[0] / 2, height)
-            self._paint_side(painter, box, side, own, lit, grow=3, footage=footage.get(side))
-        _divide(painter, (FILM[0], height))
-        paint_tag(painter, QPointF(FILM[0] - 150, 22), "1/8 of real time" if slow else "real time", QColor("#E9E4DA"))
-        self._paint_seam(painter, QRectF(0, height, FILM[0], _STRIP), alignment, time)
-        painter.end()
+        alignment, height = self._alignment(), FILM[1] - _STRIP
+        with _painting(image) as painter:
+            for side, x in zip(SIDES, (0, FILM[0] // 2), strict=True):
+                own = time if side == "athlete" else alignment.to_twin(time)
+                times = self._analysis(side).motion.times
+                own = float(np.clip(own, times[0], times[-1]))
+                box = QRectF(x, 0, FILM[0] / 2, height)
+                self._paint_side(painter, box, side, own, lit, grow=3, footage=footage.get(side))
+            _divide(painter, (FILM[0], height))
+            paint_tag(
+                painter, QPointF(FILM[0] - 150, 22), "1/8 of real time" if slow else "real time", QColor("#E9E4DA")
+            )
+            self._paint_seam(painter, QRectF(0, height, FILM[0], _STRIP), alignment, time)
         data = np.frombuffer(image.constBits(), np.uint8).reshape(FILM[1], FILM[0], 4)
         return data.copy()
 
@@ -200,17 +197,18 @@ class SingleImages:
         """The delivery at a stop with the gauges of some measures, as a JPEG file: its clip where one shows them, or
         its figure. Raises ClipError.
         """
-        image = _blank((round(PICTURE[0] * _FINE), round(PICTURE[1] * _FINE)))
-        painter = _painter(image)
-        painter.scale(_FINE, _FINE)
-        analysis, side, lit = self.single.analysis, self.single.side, [MEASURES[one] for one in measures]
-        time, values = analysis.time(stop), {row.measure.id: row.athlete for row in self.single.rows}
+        image, lit = _sheet(), [MEASURES[one] for one in measures]
+        analysis, side, values = (
+            self.single.analysis,
+            self.single.side,
+            {r.measure.id: r.athlete for r in self.single.rows},
+        )
+        time = analysis.time(stop)
         if time is not None:
-            with _looked_into(self.footage, measures) as footage:
+            with _painting(image, _FINE) as painter, _looked_into(self.footage, measures) as footage:
                 place = _shown(painter, PICTURE, analysis, time, lit, side, framed=True, footage=footage)
-            _mark(painter, place, analysis, self.chalk, self.imperial)
-            _say(painter, PICTURE, side, self.name, {one: values[one] for one in measures}, self.imperial, 4)
-        painter.end()
+                _mark(painter, place, analysis, self.chalk, self.imperial)
+                _say(painter, PICTURE, side, self.name, {one: values[one] for one in measures}, self.imperial, 4)
         return jpeg(image)
 
 
@@ -259,16 +257,26 @@ def _say(
         _name(painter, QPointF(12, size[1] - 18 - 26 * n), words, ink, width, grow - 2)
 
 
+def _sheet() -> QImage:
+    return _blank((round(PICTURE[0] * _FINE), round(PICTURE[1] * _FINE)))
+
+
 def _blank(size: tuple[int, int]) -> QImage:
     image = QImage(*size, QImage.Format.Format_RGB32)
     image.fill(QColor(LIGHT.stage))
     return image
 
 
-def _painter(image: QImage) -> QPainter:
+@contextmanager
+def _painting(image: QImage, fine: float = 1.0) -> Iterator[QPainter]:
+    """Paint with `fine` pixels a point; the picture is let go of whatever happens."""
     painter = QPainter(image)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    return painter
+    painter.scale(fine, fine)
+    try:
+        yield painter
+    finally:
+        painter.end()
 
 
 def _divide(painter: QPainter, size: tuple[int, int]) -> None:
