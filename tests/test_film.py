@@ -50,7 +50,7 @@ def talk(tmp_path_factory):
     writer.add(np.concatenate([silence, made_up_voice(1.0, SOUND_RATE), silence]))
     writer.close()
     heard = Spoken(file="v.wav", end=2.0)
-    return folder, Talk(title="A talk", scenes=(
+    return folder, Talk(title="Wren Tollander: a talk", athlete="Pitcher 7", scenes=(
         Scene(id="a", moments=(STILL,), caption="First <b>words</b>.", title="Landing"),
         Scene(id="b", kind=CARD, title="Left out", hidden=True),
         Scene(id="c", moments=(SLOW,), takes=(heard,), take=0, caption="שלום",
@@ -116,7 +116,7 @@ def test_captions_chapters_and_the_file_beside(made, talk):
     with av.open(str(made)) as found:
         assert [one["metadata"]["title"] for one in found.chapters()] == ["Landing", "שלום", "Scene 3"]
         said = [bytes(packet).decode()[2:] for packet in found.demux(found.streams.subtitles[0]) if packet.size > 2]
-        assert said == ["First <b>words</b>.", "שלום"] and found.metadata["title"] == "A talk"
+        assert said == ["First <b>words</b>.", "שלום"] and found.metadata["title"] == "Pitcher 7: a talk"
     beside = made.with_suffix(".vtt").read_text()
     assert beside.startswith("WEBVTT\n") and "First &lt;b&gt;words&lt;/b&gt;." in beside
     assert "00:00:00.000 --> 00:00:02.500" in beside and "00:00:02.500 --> 00:00:04.500\nשלום" in beside

@@ -137,6 +137,29 @@ def test_scenes_are_moved_cut_hidden_and_spoken_anew():
         edits.changed(talk, "a", take=3)
 
 
+def test_under_other_names_no_word_of_a_talk_has_the_own_ones():
+    scenes = (
+        Scene(
+            id="a",
+            kind=CARD,
+            title="Wren Tollander beside Ines Corvane",
+            lines=("wren tollander beside Ines Corvane, Ines",),
+        ),
+        Scene(id="b", kind=CARD, title="x" * 200, caption="Ines Corvane (.*)"),
+    )
+    own, talk = ("Wren Tollander", "Ines Corvane"), Talk(title="Wren Tollander now", scenes=scenes)
+    assert edits.under_names(talk, own) == talk == edits.under_names(talk.but(athlete=own[0]), own).but(athlete="")
+    found = edits.under_names(talk.but(athlete="Ines Corvane the younger", twin="The twin"), own)
+    assert (
+        found.title == "Ines Corvane the younger now"
+        and found.scenes[0].title == "Ines Corvane the younger beside The twin"
+    )
+    assert found.scenes[0].lines == ("Ines Corvane the younger beside The twin, Ines",)
+    assert found.scenes[1].caption == "The twin (.*)" and len(found.scenes[1].title) == 200
+    wordy = Talk(athlete="y" * 120, scenes=(Scene(id="a", kind=CARD, title="Wren Tollander, " * 8),))
+    assert edits.under_names(wordy, own).scenes[0].title.startswith("y" * 120 + ", yyy")
+
+
 def test_the_pointer_goes_between_its_places_and_is_gone_when_it_rests():
     one = scene(pointer=tuple(Point(at=n / 30, x=n / 30, y=0) for n in range(4)), length=2.0)
     assert pointer_at(one, 0.05).x == pytest.approx(0.05)

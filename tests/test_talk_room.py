@@ -151,6 +151,23 @@ def test_a_scene_is_spoken_anew_and_trimmed(app, qtbot):
     assert (not app.recording.is_on and "microphone" in app.notice.text) or "sound system" in app.notice.text
 
 
+def test_a_talk_gets_a_name(app, qtbot, monkeypatch):
+    app.go_to("Talk")
+    asked = []
+    monkeypatch.setattr(
+        "PySide6.QtWidgets.QInputDialog.getText",
+        lambda *_, text: asked.append(text) or (f"  For {len(asked)}\nMarch ", True),
+    )
+    qtbot.mouseClick(app.talk.name, LEFT)
+    assert app.talks.talk.title == "For 1 March" and app.talk.which.currentText().startswith("For 1 March, ")
+    app.do("name_talk")
+    assert app.talks.talk.title == "For 2 March" and asked[1] == "For 1 March"
+    app.library.undo()
+    assert app.talks.talk.title == "For 1 March"
+    app.talks.forget()
+    assert app.talks.talk is not None or app.talk.name.isHidden()
+
+
 def test_a_talk_is_drafted_from_what_the_pair_shows(desk_window, qtbot):
     app = desk_window(explained=True)
     qtbot.waitUntil(lambda: app.desk.pair.explanation is not None and not app.jobs.busy, timeout=60000)

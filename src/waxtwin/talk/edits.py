@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Any
 
 from waxtwin.core.errors import WaxTwinError
-from waxtwin.formats.talk import SHOWN, Instant, Moment, Point, Scene, Spoken, Talk
+from waxtwin.formats.talk import MOST_TITLE, MOST_WORDS, SHOWN, Instant, Moment, Point, Scene, Spoken, Talk
 from waxtwin.talk.timeline import moment_at, pointer_at
 
 _SHORTEST = 0.2  # s of a piece that is cut off
@@ -20,6 +21,23 @@ def new_id(talk: Talk) -> str:
     """An id that no scene of a talk has."""
     taken = {scene.id for scene in talk.scenes}
     return next(f"s{n}" for n in range(1, len(taken) + 2) if f"s{n}" not in taken)
+
+
+def under_names(talk: Talk, own: tuple[str, str]) -> Talk:
+    """With the names as shown where its words have the throws' `own` ones (athlete, twin)."""
+    shown = (talk.athlete, talk.twin)
+    other = {one.casefold(): said for one, said in zip(own, shown, strict=True) if one and said and one != said}
+    if not other:
+        return talk
+    found = re.compile("|".join(re.escape(one) for one in sorted(other, key=len, reverse=True)), re.IGNORECASE)
+
+    def told(words: str, most: int) -> str:
+        return found.sub(lambda match: other.get(match[0].casefold(), ""), words)[:most]
+
+    return talk.but(title=told(talk.title, MOST_TITLE), scenes=tuple(scene.but(
+        title=told(scene.title, MOST_TITLE), caption=told(scene.caption, MOST_WORDS),
+        lines=tuple(told(line, MOST_WORDS) for line in scene.lines),
+    ) for scene in talk.scenes))  # fmt: skip
 
 
 def changed(talk: Talk, key: str, /, **parts: Any) -> Talk:

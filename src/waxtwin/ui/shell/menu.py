@@ -82,6 +82,8 @@ def commands(w: App) -> list[Command]:
         Command("note_twin", "Pin a note to this stop, twin…", "Pair", partial(w.kept.ask_note, "twin"),
                     ("Shift+N",), is_kept),
         Command("talk", "Talk it through…", "Pair", w.talk_through, ("Ctrl+T",), is_kept),
+        Command("name_talk", "Name this talk…", "Pair", lambda: w.talk.flow.ask_name(), (),
+                    lambda: w.talks.current is not None),
         Command("remove_talk", "Remove this talk", "Pair", w.talks.forget, (), lambda: w.talks.current is not None),
         Command("units", "Feet, inches and miles an hour", "View", w.guide.switch_units, ("Ctrl+U",),
                     checked=lambda: desk.view.imperial),

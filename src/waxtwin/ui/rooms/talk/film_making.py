@@ -15,6 +15,7 @@ from waxtwin.formats.files import write_text
 from waxtwin.formats.talk import Talk
 from waxtwin.report.film import Beside, Words, encode
 from waxtwin.talk.captions import captions_of, chapter_title, web_captions
+from waxtwin.talk.edits import under_names
 from waxtwin.talk.sound import under, without_lost
 from waxtwin.talk.timeline import Placed, placed
 from waxtwin.ui.rooms.talk.film_frame import SHAPES, FilmFrames
@@ -34,10 +35,12 @@ class FilmWish:
 
 
 def make_film(talk: Talk, pair: FilmPair, takes: Path, path: Path, wish: FilmWish) -> Steps[None]:
-    """Write the film and its captions beside it; voices lie in the folder `takes`. Yields the share done.
+    """Write the film and its captions beside it, all under the names as shown; voices lie in the folder `takes`. Yields
+    the share done.
 
     Needs the application, and its thread. Raises WaxTwinError, FormatError.
     """
+    talk = under_names(talk, (pair.stored["athlete"].title, pair.stored["twin"].title))
     scenes = placed(without_lost(talk, takes))
     if not scenes:
         raise WaxTwinError("There is nothing in this talk to be filmed.")

@@ -8,11 +8,12 @@ from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QInputDialog
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.steps import Steps, part
 from waxtwin.formats.place import file_name
-from waxtwin.formats.talk import SOUND_RATE, Scene, Spoken, Talk
+from waxtwin.formats.talk import MOST_TITLE, SOUND_RATE, Scene, Spoken, Talk
 from waxtwin.report.document import compose
 from waxtwin.report.parts import wish_from
 from waxtwin.talk import edits, sound
@@ -92,6 +93,15 @@ class TalkFlow(QObject):
             self._tell(Fault("This scene cannot be so."))
         except KeyError:
             return  # it was removed while somebody was still writing in it
+
+    def ask_name(self) -> None:
+        """Give the talk a name."""
+        talk = self.talks.talk
+        if talk is None:
+            return
+        title, good = QInputDialog.getText(self.context.window, "Name this talk", "What it is called:", text=talk.title)
+        if good:
+            self.edit("Name a talk", lambda one: one.but(title=" ".join(title.split())[:MOST_TITLE]))
 
     def change(self, scene: str, label: str, parts: dict[str, Any]) -> None:
         """Change parts of a scene."""

@@ -48,6 +48,10 @@ class TalkRoom(Room):
         self.which.setAccessibleName("talk")
         self.which.activated.connect(lambda i: self.talks.take(self.which.itemData(i)))
         top.addWidget(self.which)
+        self.name = QToolButton()
+        self.name.setText("Name…")
+        self.name.setAccessibleName("name this talk")
+        top.addWidget(self.name)
         self._length = label("", role="soft")
         top.addWidget(self._length)
         top.addStretch(1)
@@ -131,6 +135,7 @@ class TalkRoom(Room):
         flow, recording = self.flow, self.context.recording
         self.buttons["record"].clicked.connect(lambda: self.context.do("talk"))
         self.buttons["draft"].clicked.connect(flow.draft)
+        self.name.clicked.connect(flow.ask_name)
         self.buttons["film"].clicked.connect(flow.ask_film)
         for key, button in self.does.items():
             button.clicked.connect(lambda _=False, key=key: flow.do(key))
@@ -204,8 +209,10 @@ class TalkRoom(Room):
         for one in self.talks.kept:
             self.which.addItem(f"{one.talk.title or 'Talk'}, {one.changed[:10]}", one.id)
         self.which.setCurrentIndex(-1 if current is None else self.which.findData(current.id))
-        self.which.setVisible(len(self.talks.kept) > 1)
-        self._length.setVisible(current is not None)
+        self.which.setVisible(bool(self.talks.kept))
+        self.which.setEnabled(len(self.talks.kept) > 1 or current is None)
+        for each in (self.name, self._length):
+            each.setVisible(current is not None)
 
     def _show_chosen(self) -> None:
         scene = self.talks.scene
