@@ -143,6 +143,19 @@ def test_an_upright_film_has_nothing_cut(qapp, pair, talk):
     )
 
 
+def test_under_other_names_a_further_twin_is_nobody_by_name(qapp, pair):
+    stages = FilmStages(replace(pair, others={"twin2": load(DEMO / "juno-wexcombe.csv")}))
+    sides = ("athlete", "twin", "twin2")
+    for talk, names in (
+        (Talk(), ["Wren Tollander", "Ines Corvane", "Juno Wexcombe"]),
+        (Talk(athlete="Wren Tollander"), ["Wren Tollander", "Ines Corvane", "Juno Wexcombe"]),
+        (Talk(athlete="Pitcher 7", twin="The twin"), ["Pitcher 7", "The twin", "twin 2"]),
+    ):
+        frames = FilmFrames(talk, stages, SHAPES["720"], burned=True)
+        assert [frames.name_of(side) for side in sides] == names
+    stages.close()
+
+
 def test_a_stop_that_is_gone_is_told_in_the_film(qapp, pair):
     lost = {side: replace(analysis, events={k: v for k, v in analysis.events.items() if k != "max_layback"})
             for side, analysis in (("athlete", pair.contrast.athlete), ("twin", pair.contrast.twin))}  # fmt: skip

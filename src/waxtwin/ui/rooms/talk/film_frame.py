@@ -12,6 +12,7 @@ from waxtwin.core.stops import EVENTS
 from waxtwin.formats.talk import SHOWN, TASK, Point, Scene, Talk
 from waxtwin.talk.captions import captions_of
 from waxtwin.talk.timeline import Placed, missing_stops, moment_at, pointer_at
+from waxtwin.ui.model.pair_state import OTHERS
 from waxtwin.ui.rooms.pair.pointing import paint_light, spot
 from waxtwin.ui.rooms.talk.film_stages import FilmStages
 from waxtwin.ui.shared.gauge_paint import paint_tag
@@ -122,14 +123,21 @@ class FilmFrames:
     def _paint_pair(self, painter: QPainter, caption: str) -> None:
         boxes, seam = self.boxes()
         self._stages.paint(painter, boxes, seam, self.shape.fine)
-        names = {"athlete": self._talk.athlete, "twin": self._talk.twin}
         for key, box in boxes.items():
-            side = self._stages.stages[key].side
-            stored = self._stages.desk.pair.stored_of(side)
-            name = names.get(side) or ("" if stored is None else stored.title)
-            paint_tag(painter, QPointF(box.left() + 14, box.top() + 54), name, side_colour(side, soft=True), 2)
+            side, at = self._stages.stages[key].side, QPointF(box.left() + 14, box.top() + 54)
+            paint_tag(painter, at, self.name_of(side), side_colour(side, soft=True), 2)
         strip = QRectF(_RIM, self.shape.tall - self._words, self.shape.wide - 2 * _RIM, self._words)
         _paint_words(painter, strip, caption, grow=5 if not self.shape.above else 6)
+
+    def name_of(self, side: str) -> str:
+        """What whoever is on a side is called: under other names no further twin has the own one either."""
+        wanted = {"athlete": self._talk.athlete, "twin": self._talk.twin}
+        own = {one: stored.title for one in (side, *wanted)
+               if (stored := self._stages.desk.pair.stored_of(one)) is not None}  # fmt: skip
+        if side in wanted:
+            return wanted[side] or own.get(side, "")
+        renamed = any(name not in ("", own.get(one)) for one, name in wanted.items())
+        return f"twin {OTHERS.index(side) + 2}" if renamed else own.get(side, "")
 
     # cards ---------------------------------------------------------------------------------------------------------
     def _paint_card(self, painter: QPainter, title: str, lines: Sequence[str], task: Scene | None) -> None:
