@@ -3,8 +3,8 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 STAMP := $(VENV)/.ready
-# many tests start the program anew: it is compiled once
-PYTEST := PYTHONDONTWRITEBYTECODE= QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 2 --dist worksteal
+# many tests start the program anew: it is compiled once; some wait, so two cores have room for a third process
+PYTEST := PYTHONDONTWRITEBYTECODE= QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n 3 --dist worksteal
 
 .PHONY: setup demo test server quick lint bench fuzz kills beside talk day coverage explain people footage taught sculpt pictures lock docs wheel install uninstall clean
 
