@@ -61,8 +61,8 @@ def report(
     from waxtwin.ui.shared.pair_images import PairImages
 
     application()
-    stored = {side: sets[path][0] for side, path in (("athlete", athlete), ("twin", twin))} if footage else {}
-    clips = footage_of({"athlete": pairs[0].athlete, "twin": pairs[0].twin}, stored)
+    throws = {"athlete": sets[athlete], "twin": sets[twin]} if footage else {}
+    clips = footage_of({"athlete": pairs[0].athlete, "twin": pairs[0].twin}, throws)
     filmed = out.suffix.lower() in SUFFIXES
     if footage and not (clips_for(clips, lit_of(made)) if filmed else any(clips.values())):
         print(_NO_CLIP if filmed else _NO_FOOTAGE, file=sys.stderr)

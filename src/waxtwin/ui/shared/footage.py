@@ -25,11 +25,17 @@ if TYPE_CHECKING:
 _ALIKE = {"rear": "front"}  # what is seen from the one is seen from the other
 
 
-def footage_of(shown: Mapping[str, Analysis], stored: Mapping[str, StoredDelivery]) -> dict[str, tuple[Clip, ...]]:
-    """{side: clips} of the throws that are shown; none of a throw that a session's typical one stands for."""
-    return {
-        side: stored[side].clips for side, one in shown.items() if side in stored and stored[side].is_of(one.delivery)
-    }
+def footage_of(
+    shown: Mapping[str, Analysis], throws: Mapping[str, Sequence[StoredDelivery]]
+) -> dict[str, tuple[Clip, ...]]:
+    """{side: clips} of what is shown, which is one of a side's `throws`: a session's typical one need not be the one
+    that somebody chose.
+    """
+    found = {}
+    for side, one in shown.items():
+        throw = next((each for each in throws.get(side, ()) if each.is_of(one.delivery)), None)
+        found[side] = () if throw is None else throw.clips
+    return found
 
 
 def clip_for(clips: Sequence[Clip], measures: Sequence[str]) -> Clip | None:

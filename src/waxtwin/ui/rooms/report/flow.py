@@ -134,7 +134,10 @@ class ReportFlow(QObject):
         return {} if alone is None else {alone.side: alone.analysis}
 
     def _footage(self) -> dict[str, tuple[Clip, ...]]:
-        return footage_of(self._shown(), self.desk.pair.stored)
+        pair = self.desk.pair
+        return footage_of(
+            self._shown(), {side: (one, *pair.sessions.get(side, ())) for side, one in pair.stored.items()}
+        )
 
     # preview -------------------------------------------------------------------------------------------------------
     def preview(self) -> None:
@@ -148,7 +151,7 @@ class ReportFlow(QObject):
         report, images = made
         self.room.form.show_usual(usual[0], self._names())
         footage, sides = self._footage(), dict(zip(self._shown(), self._names(), strict=False))
-        filmed = {name: clip_for(footage.get(side, ()), ()) is not None for side, name in sides.items()}
+        filmed = {name: clip_for(footage[side], ()) is not None for side, name in sides.items()}
         self.room.form.tell_footage(filmed)
         self.room.state.setText("making the pages…")
 
