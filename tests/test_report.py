@@ -1,5 +1,6 @@
 """The report: what it says, that it is one harmless page, and that PDF and clip are what they claim to be."""
 
+import shutil
 from dataclasses import replace
 from datetime import date
 from html.parser import HTMLParser
@@ -331,13 +332,15 @@ def test_a_clip_that_is_cancelled_or_fails_leaves_the_old_file(tmp_path):
 
 
 def test_the_command_line_writes_a_report(run, tmp_path):
-    files = (DEMO / "pell-ardmoor.csv", DEMO / "juno-wexcombe.csv")
+    for kind in ("csv", "delivery.json"):  # and not the clips
+        shutil.copy(DEMO / f"pell-ardmoor.{kind}", tmp_path)
+    files = (tmp_path / "pell-ardmoor.csv", DEMO / "juno-wexcombe.csv")
     out = tmp_path / "r.html"
-    code, said, _ = run(
-        "report", *files, "-o", out, "--name", "Lefty", "--leave-out", "table", "--say", "closing=See you."
-    )
+    code, said, told = run("report", *files, "-o", out, "--name", "Lefty", "--leave-out", "table", "--say",
+                           "closing=See you.", "--footage")  # fmt: skip
     page = out.read_text()
     assert code == 0 and said.strip() == str(out)
+    assert "the throw of Lefty" in told and "Wexcombe" not in told
     assert "Lefty" in page and "Ardmoor" not in page and "See you." in page and "Every measure" not in page
     for words, fault in (
         (("-o", tmp_path / "r.doc"), "reports are written as"), (("-o", out, "--leave-out", "x"), "no part named x"),

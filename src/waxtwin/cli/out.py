@@ -14,10 +14,13 @@ from waxtwin.cli.base import School, SchoolLanding, analyses, app, explained, lo
 from waxtwin.core.errors import WaxTwinError
 
 if TYPE_CHECKING:
+    from collections.abc import Mapping, Sequence
+
     from waxtwin.library.store import Library
+    from waxtwin.library.stored import Clip
+    from waxtwin.report.parts import Report
 
 _NO_CLIP = "The footage does not show the clip's gauge on both sides, so the clip shows the figures."
-_NO_FOOTAGE = "There is no footage of what is shown, so the pictures show the figures."
 Out = Annotated[Path, typer.Option("-o", "--out", help="File or folder to write.")]
 
 
@@ -56,22 +59,33 @@ def report(
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from waxtwin.library.chalk import chalk_of
     from waxtwin.ui.shared.application import application
-    from waxtwin.ui.shared.export import lit_of, write_clip, write_report
-    from waxtwin.ui.shared.footage import clips_for, footage_of
+    from waxtwin.ui.shared.export import write_clip, write_report
+    from waxtwin.ui.shared.footage import footage_of
     from waxtwin.ui.shared.pair_images import PairImages
 
     application()
     throws = {"athlete": sets[athlete], "twin": sets[twin]} if footage else {}
     clips = footage_of({"athlete": pairs[0].athlete, "twin": pairs[0].twin}, throws)
     filmed = out.suffix.lower() in SUFFIXES
-    if footage and not (clips_for(clips, lit_of(made)) if filmed else any(clips.values())):
-        print(_NO_CLIP if filmed else _NO_FOOTAGE, file=sys.stderr)
+    for sentence in _figures_instead(made, clips, filmed) if footage else ():
+        print(sentence, file=sys.stderr)
     chalk = {side: chalk_of(sets[path][0]) for side, path in (("athlete", athlete), ("twin", twin))
              if len(sets[path]) == 1}  # fmt: skip
     images = PairImages(pairs[0], (made.athlete, made.twin), imperial, clips, chalk)
     write = write_clip if filmed else write_report
     with_progress(out.name, write(made, images, out))
     print(out)
+
+
+def _figures_instead(made: Report, clips: Mapping[str, Sequence[Clip]], filmed: bool) -> list[str]:
+    """Where figures stand although footage was wanted, and why."""
+    from waxtwin.ui.shared.export import lit_of
+    from waxtwin.ui.shared.footage import clip_for, clips_for
+
+    if filmed:
+        return [] if clips_for(clips, lit_of(made)) else [_NO_CLIP]
+    drawn = [said for side, said in (("athlete", made.athlete), ("twin", made.twin)) if not clip_for(clips[side], ())]
+    return [f"There is no footage of the throw of {said} that is shown: it stays a figure." for said in drawn]
 
 
 def _known(said: list[str], known: object, what: str) -> None:
