@@ -145,17 +145,22 @@ def test_under_other_names_no_word_of_a_talk_has_the_own_ones():
             title="Wren Tollander beside Ines Corvane",
             lines=("wren tollander beside Ines Corvane, Ines",),
         ),
-        Scene(id="b", kind=CARD, title="x" * 200, caption="Ines Corvane (.*)"),
+        Scene(id="b", kind=CARD, title="x" * 200, caption="Ines Corvane (.*), Juno Wexcombe"),
     )
-    own, talk = ("Wren Tollander", "Ines Corvane"), Talk(title="Wren Tollander now", scenes=scenes)
-    assert edits.under_names(talk, own) == talk == edits.under_names(talk.but(athlete=own[0]), own).but(athlete="")
+    own = {"athlete": "Wren Tollander", "twin": "Ines Corvane", "twin2": "Juno Wexcombe"}
+    talk = Talk(title="Wren Tollander now", scenes=scenes)
+    assert (
+        edits.under_names(talk, own)
+        == talk
+        == edits.under_names(talk.but(athlete="Wren Tollander"), own).but(athlete="")
+    )
     found = edits.under_names(talk.but(athlete="Ines Corvane the younger", twin="The twin"), own)
     assert (
         found.title == "Ines Corvane the younger now"
         and found.scenes[0].title == "Ines Corvane the younger beside The twin"
     )
     assert found.scenes[0].lines == ("Ines Corvane the younger beside The twin, Ines",)
-    assert found.scenes[1].caption == "The twin (.*)" and len(found.scenes[1].title) == 200
+    assert found.scenes[1].caption == "The twin (.*), twin 2" and len(found.scenes[1].title) == 200
     wordy = Talk(athlete="y" * 120, scenes=(Scene(id="a", kind=CARD, title="Wren Tollander, " * 8),))
     assert edits.under_names(wordy, own).scenes[0].title.startswith("y" * 120 + ", yyy")
 

@@ -165,7 +165,7 @@ def test_a_talk_gets_a_name(app, qtbot, monkeypatch):
     app.library.undo()
     assert app.talks.talk.title == "For 1 March"
     app.talks.forget()
-    assert app.talks.talk is not None or app.talk.name.isHidden()
+    assert app.talks.talk is None and app.talk.name.isHidden()
 
 
 def test_a_talk_is_drafted_from_what_the_pair_shows(desk_window, qtbot):

@@ -75,6 +75,10 @@ class Chalk:
         after = self.first is None or time >= self.first - 0.5 * frame
         return after and (self.last is None or time <= self.last + 0.5 * frame)
 
+    def seen_in(self, clip: str, time: float, stop_time: float | None, frame: float) -> bool:
+        """Whether it is seen at an instant, as `shows` has it, in the clip of that name, or "" on a figure."""
+        return not self.hidden and self.clip in ("", clip) and self.shows(time, stop_time, frame)
+
 
 @dataclass(frozen=True, slots=True)
 class Sum:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from waxtwin.core.errors import WaxTwinError
@@ -23,10 +23,22 @@ def new_id(talk: Talk) -> str:
     return next(f"s{n}" for n in range(1, len(taken) + 2) if f"s{n}" not in taken)
 
 
-def under_names(talk: Talk, own: tuple[str, str]) -> Talk:
-    """With the names as shown where its words have the throws' `own` ones (athlete, twin)."""
-    shown = (talk.athlete, talk.twin)
-    other = {one.casefold(): said for one, said in zip(own, shown, strict=True) if one and said and one != said}
+def names_shown(talk: Talk, own: Mapping[str, str]) -> dict[str, str]:
+    """{side: the name as shown} for the throws' `own` ones, the pair's first: where one of the pair has another name,
+    no further twin is called by the own one either.
+    """
+    wanted = {"athlete": talk.athlete, "twin": talk.twin}
+    renamed = any(name not in ("", own.get(side)) for side, name in wanted.items())
+    further = {side: f"twin {n}" for n, side in enumerate((one for one in own if one not in wanted), start=2)}
+    return {side: wanted.get(side) or (further.get(side, name) if renamed else name) for side, name in own.items()}
+
+
+def under_names(talk: Talk, own: Mapping[str, str]) -> Talk:
+    """With the names as shown where its words have the throws' `own` ones, {side: name}."""
+    other: dict[str, str] = {}
+    for side, said in names_shown(talk, own).items():
+        if own[side] not in ("", said):
+            other.setdefault(own[side].casefold(), said)
     if not other:
         return talk
     found = re.compile("|".join(re.escape(one) for one in sorted(other, key=len, reverse=True)), re.IGNORECASE)

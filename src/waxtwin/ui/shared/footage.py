@@ -45,7 +45,9 @@ def clip_for(clips: Sequence[Clip], measures: Sequence[str]) -> Clip | None:
     good = [clip for clip in clips if clip.camera is not None and clip.path.is_file()]
     wanted = seen_from(MEASURES[measures[0]]) if measures else "side"
     fits = [clip for clip in good if _seen_from(clip) == wanted]
-    return next(iter(fits or (() if measures else good)), None)
+    if not measures:
+        fits = fits or good
+    return fits[0] if fits else None
 
 
 def clips_for(footage: Mapping[str, Sequence[Clip]], measures: Sequence[str]) -> dict[str, Clip]:

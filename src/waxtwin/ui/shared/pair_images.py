@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from contextlib import ExitStack, contextmanager
+from contextlib import AbstractContextManager, ExitStack, contextmanager, nullcontext
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -198,12 +198,8 @@ class SingleImages:
         its figure. Raises ClipError.
         """
         image, lit = _sheet(), [MEASURES[one] for one in measures]
-        analysis, side, values = (
-            self.single.analysis,
-            self.single.side,
-            {r.measure.id: r.athlete for r in self.single.rows},
-        )
-        time = analysis.time(stop)
+        analysis, side = self.single.analysis, self.single.side
+        time, values = analysis.time(stop), {row.measure.id: row.athlete for row in self.single.rows}
         if time is not None:
             with _painting(image, _FINE) as painter, _looked_into(self.footage, measures) as footage:
                 place = _shown(painter, PICTURE, analysis, time, lit, side, framed=True, footage=footage)
@@ -212,15 +208,10 @@ class SingleImages:
         return jpeg(image)
 
 
-@contextmanager
-def _looked_into(clips: Sequence[Clip], measures: Sequence[str]) -> Iterator[Footage | None]:
+def _looked_into(clips: Sequence[Clip], measures: Sequence[str]) -> AbstractContextManager[Footage | None]:
     """The clip among these that shows the measures, open, or None where none does."""
     clip = clip_for(clips, measures)
-    if clip is None:
-        yield None
-        return
-    with opened(clip) as footage:
-        yield footage
+    return nullcontext() if clip is None else opened(clip)
 
 
 def _shown(
@@ -239,8 +230,7 @@ def _mark(painter: QPainter, place: StagePlace, analysis: Analysis, chalk: Seque
     """The marks that somebody made and that are seen at this instant."""
     clip = "" if place.clip is None else place.clip.path.name
     for one in chalk:
-        seen = one.shows(place.time, analysis.event_times.get(one.stop), 1.0 / analysis.motion.rate)
-        if seen and not one.hidden and (one.on_body or one.clip == clip):
+        if one.seen_in(clip, place.time, analysis.event_times.get(one.stop), 1.0 / analysis.motion.rate):
             paint_chalk(painter, place, one, chosen=False, imperial=imperial)
 
 

@@ -21,11 +21,7 @@ def chalk_on_show(stage: Stage) -> list[Chalk]:
     time, stops = stage.desk.clock.time_of(stage.side), analysis.event_times
     dragged = stage.hands.chalk.drag if stage.hands.chalk is not None else None
     marks = [dragged[0] if dragged is not None and dragged[0].id == one.id else one for one in board.of(stage.side)]
-    return [
-        one for one in marks
-        if not one.hidden and one.clip in ("", stage.clip_name)
-        and one.shows(time, stops.get(one.stop), 1.0 / motion.rate)
-    ]  # fmt: skip
+    return [one for one in marks if one.seen_in(stage.clip_name, time, stops.get(one.stop), 1.0 / motion.rate)]
 
 
 def paint_all_chalk(painter: QPainter, stage: Stage) -> None:

@@ -11,8 +11,8 @@ from PySide6.QtGui import QColor, QFont, QImage, QPainter
 from waxtwin.core.stops import EVENTS
 from waxtwin.formats.talk import SHOWN, TASK, Point, Scene, Talk
 from waxtwin.talk.captions import captions_of
+from waxtwin.talk.edits import names_shown
 from waxtwin.talk.timeline import Placed, missing_stops, moment_at, pointer_at
-from waxtwin.ui.model.pair_state import OTHERS
 from waxtwin.ui.rooms.pair.pointing import paint_light, spot
 from waxtwin.ui.rooms.talk.film_stages import FilmStages
 from waxtwin.ui.shared.gauge_paint import paint_tag
@@ -130,14 +130,8 @@ class FilmFrames:
         _paint_words(painter, strip, caption, grow=5 if not self.shape.above else 6)
 
     def name_of(self, side: str) -> str:
-        """What whoever is on a side is called: under other names no further twin has the own one either."""
-        wanted = {"athlete": self._talk.athlete, "twin": self._talk.twin}
-        own = {one: stored.title for one in (side, *wanted)
-               if (stored := self._stages.desk.pair.stored_of(one)) is not None}  # fmt: skip
-        if side in wanted:
-            return wanted[side] or own.get(side, "")
-        renamed = any(name not in ("", own.get(one)) for one, name in wanted.items())
-        return f"twin {OTHERS.index(side) + 2}" if renamed else own.get(side, "")
+        """What whoever is on a side is called."""
+        return names_shown(self._talk, self._stages.pair.own_names).get(side, "")
 
     # cards ---------------------------------------------------------------------------------------------------------
     def _paint_card(self, painter: QPainter, title: str, lines: Sequence[str], task: Scene | None) -> None:

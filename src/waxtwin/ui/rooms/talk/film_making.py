@@ -40,7 +40,7 @@ def make_film(talk: Talk, pair: FilmPair, takes: Path, path: Path, wish: FilmWis
 
     Needs the application, and its thread. Raises WaxTwinError, FormatError.
     """
-    talk = under_names(talk, (pair.stored["athlete"].title, pair.stored["twin"].title))
+    talk = under_names(talk, pair.own_names)
     scenes = placed(without_lost(talk, takes))
     if not scenes:
         raise WaxTwinError("There is nothing in this talk to be filmed.")

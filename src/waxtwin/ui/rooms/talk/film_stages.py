@@ -38,6 +38,11 @@ class FilmPair:
     imperial: bool = False
     figures: bool = False
 
+    @property
+    def own_names(self) -> dict[str, str]:
+        """{side: whose throw it is}, the pair's first."""
+        return {side: one.title for side, one in (*self.stored.items(), *self.others.items())}
+
 
 class _Fine(QWidget):
     """Something that is painted `fine` pixels for each of its own."""
@@ -60,7 +65,7 @@ class FilmStages:
     """Paints a moment of a talk into boxes of a picture; see `Stage` for `patient`."""
 
     def __init__(self, pair: FilmPair, *, patient: bool = True) -> None:
-        self._pair = pair
+        self.pair = pair
         self.desk = desk = Desk()
         desk.pair.landing = pair.contrast.athlete.landing
         desk.pair.lay(pair.stored)
@@ -85,7 +90,7 @@ class FilmStages:
         """Put the desk where a moment is at `at` (s of its scene); False where a stop of it is not known any more."""
         if moment is not self._dressed:
             dress(self.desk, moment)
-            if self._pair.figures:
+            if self.pair.figures:
                 self.desk.view.show(**_BARE)
             self._dressed = moment
         return turn_clock(self.desk, moment, at)
@@ -93,7 +98,7 @@ class FilmStages:
     @property
     def shown(self) -> tuple[str, ...]:
         """The keys of the stages on show."""
-        wall = self.desk.view.display.wall and bool(self._pair.others)
+        wall = self.desk.view.display.wall and bool(self.pair.others)
         return tuple(key for key in self.desk.stages if not (wall and self.stages[key].side == SIDES[0]))
 
     def paint(self, painter: QPainter, boxes: Mapping[str, QRect], seam: QRect, fine: float) -> None:
