@@ -13,7 +13,7 @@ from waxtwin.formats.files import FormatError
 from waxtwin.formats.sidecar import Sidecar, read_sidecar, write_sidecar
 from waxtwin.formats.tracks import formats, read_track, write_track
 from waxtwin.library.bands import load_bands
-from waxtwin.library.importing import sources
+from waxtwin.library.folders import sources
 from waxtwin.library.stored import load
 
 

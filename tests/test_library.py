@@ -24,7 +24,8 @@ from waxtwin.formats.tracks import write_track
 from waxtwin.library.catalogue import entries, matching
 from waxtwin.library.erasing import erase
 from waxtwin.library.faults import LibraryError
-from waxtwin.library.importing import add_view, bring, bring_one, cut_into, sources
+from waxtwin.library.folders import sources
+from waxtwin.library.importing import add_view, bring, bring_one, cut_into
 from waxtwin.library.layout import DATABASE
 from waxtwin.library.preparing import keep_athlete, keep_steadying, preparation_of
 from waxtwin.library.privacy import athlete_facts, export_athlete, overdue, set_athlete_facts

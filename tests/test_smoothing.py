@@ -4,8 +4,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.signal import butter, lfilter, sosfiltfilt
 
 from conftest import track_of
+from waxtwin.core import butterworth
 from waxtwin.core.landmarks import INDEX, LANDMARKS, anatomical_names
 from waxtwin.core.motion import prepare, unwrapped
 from waxtwin.core.smoothing import choose_cutoffs, derivative, fill_gaps, filtered, low_pass, noise_level
@@ -150,3 +152,17 @@ def test_sides_follow_the_throwing_hand():
     assert right["right_shoulder"] == "throwing_shoulder" and right["left_ankle"] == "lead_ankle"
     assert left["left_shoulder"] == "throwing_shoulder" and left["right_ankle"] == "lead_ankle"
     assert set(right) == set(left) and len(set(right.values())) == len(right)
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(13, 700), st.floats(2.0, 100.0), st.integers(0, 12), st.integers(0, 2**32 - 1))
+def test_the_recursion_gives_what_scipys_filters_give(frames, cutoff, pad, seed):
+    values = np.cumsum(np.random.default_rng(seed).standard_normal((frames, 3)), axis=0)
+    sos = butter(2, cutoff, fs=RATE, output="sos")
+    np.testing.assert_allclose(
+        butterworth.low_pass(cutoff, RATE).there_and_back(values, pad),
+        sosfiltfilt(sos, values, axis=0, padlen=pad), atol=1e-10,
+    )  # fmt: skip
+    np.testing.assert_allclose(
+        butterworth.forgetting(0.97).from_rest(values), lfilter([1.0], [1.0, -0.97], values, axis=0), atol=1e-10
+    )

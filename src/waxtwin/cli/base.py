@@ -81,8 +81,8 @@ def show_progress(what: str, share: float) -> None:
 
 def load(*paths: Path) -> dict[Path, Any]:
     """The throws of each path, file or folder; a clip without a track is looked at first."""
+    from waxtwin.library.folders import load_set
     from waxtwin.library.stored import is_untracked
-    from waxtwin.library.throw_sets import load_set
 
     return {path: load_set(_looked_at(path) if is_untracked(path) else path) for path in paths}
 

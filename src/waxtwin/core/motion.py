@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from waxtwin.core.body import Body
+from waxtwin.core.butterworth import forgetting
 from waxtwin.core.camera import FIELD_SIGHT, Sight
 from waxtwin.core.landmarks import INDEX, LANDMARKS, MIDDLES
 from waxtwin.core.model_offsets import Offsets, offsets_of
@@ -314,12 +315,11 @@ _WANDER_SHARES = np.array([_WANDER[name.rsplit("_", 1)[-1]] for name in LANDMARK
 
 def wander_of(frames: int, rate: float, height: float, rng: np.random.Generator) -> np.ndarray:
     """How a landmark model's marks wander: `(frames, landmarks, 3)` metres, an Ornstein-Uhlenbeck process each."""
-    from scipy.signal import lfilter
-
     keep = np.exp(-1.0 / (rate * _FORGETS))
     steps = rng.standard_normal((frames, len(LANDMARKS), 3)) * np.sqrt(1 - keep**2)
     steps[0] /= np.sqrt(1 - keep**2)
-    return np.asarray(lfilter([1.0], [1.0, -keep], steps, axis=0) * (height * _WANDER_SHARES)[:, None])
+    wandered = forgetting(float(keep)).from_rest(steps.reshape(frames, -1)).reshape(steps.shape)
+    return np.asarray(wandered * (height * _WANDER_SHARES)[:, None])
 
 
 def prepare(track: Track, height: float, sight: Sight = FIELD_SIGHT, finer: float = 1.0) -> Motion:

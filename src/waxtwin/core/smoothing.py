@@ -12,6 +12,8 @@ from functools import lru_cache
 
 import numpy as np
 
+from waxtwin.core import butterworth
+from waxtwin.core.butterworth import Recursion
 from waxtwin.core.landmarks import INDEX, LANDMARKS
 
 TWO_PASS = 0.802
@@ -66,19 +68,15 @@ def low_pass(points: np.ndarray, rate: float, cutoffs: np.ndarray) -> np.ndarray
 
 
 @lru_cache(maxsize=256)
-def _design(cutoff: float, rate: float) -> np.ndarray:
-    from scipy.signal import butter
-
+def _design(cutoff: float, rate: float) -> Recursion:
     # the two-pass correction holds for the analogue frequency, so it is made before the bilinear warp, not after
     corrected = rate / np.pi * np.arctan(np.tan(np.pi * min(cutoff, 0.45 * rate) / rate) / TWO_PASS)
-    return np.asarray(butter(2, corrected, fs=rate, output="sos"))
+    return butterworth.low_pass(float(corrected), rate)
 
 
 def filtered(values: np.ndarray, rate: float, cutoff: float) -> np.ndarray:
     """Zero-phase low-pass along axis 1 of `(copies, frames, ...)`; stretches between gaps are filtered apart."""
-    from scipy.signal import sosfiltfilt  # over a second to import: not before first paint
-
-    sos = _design(cutoff, rate)
+    design = _design(cutoff, rate)
     flat = values.reshape(values.shape[0], values.shape[1], -1)
     present = ~np.isnan(flat[0])
     whole = present.all(axis=0)
@@ -86,7 +84,8 @@ def filtered(values: np.ndarray, rate: float, cutoff: float) -> np.ndarray:
     pad = max(int(2 * rate / cutoff), 12)
 
     def both_ways(piece: np.ndarray) -> np.ndarray:
-        return np.asarray(sosfiltfilt(sos, piece, axis=1, padlen=min(pad, piece.shape[1] - 1)))
+        edge = min(pad, piece.shape[1] - 1)
+        return np.stack([design.there_and_back(one, edge) for one in piece])  # copy by copy: each lies in the cache
 
     if whole.all():
         return both_ways(flat).reshape(values.shape)
@@ -96,7 +95,7 @@ def filtered(values: np.ndarray, rate: float, cutoff: float) -> np.ndarray:
     for j in np.flatnonzero(~whole & present.any(axis=0)):
         for start, stop in runs(present[:, j]):
             if stop - start >= 12:
-                out[:, start:stop, j] = both_ways(flat[:, start:stop, j])
+                out[:, start:stop, j] = both_ways(flat[:, start:stop, j : j + 1])[..., 0]
     return out.reshape(values.shape)
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import re
 import shutil
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import asdict, dataclass
@@ -20,8 +19,9 @@ from waxtwin.formats.files import FormatError
 from waxtwin.formats.person import is_person_file
 from waxtwin.formats.place import CLIPS, SUFFIX, sidecar_path
 from waxtwin.formats.sidecar import Lab, Sidecar, View, read_sidecar
-from waxtwin.formats.tracks import TRACKS, UnmappedError, read_track
+from waxtwin.formats.tracks import UnmappedError, read_track
 from waxtwin.library.arrays import pack_track
+from waxtwin.library.folders import sources
 from waxtwin.library.layout import BLEND, MADE_FROM
 from waxtwin.library.layout import CLIPS as CLIP_FOLDER
 from waxtwin.library.private import make_file
@@ -58,35 +58,6 @@ class NewClip:
     linked: bool
     name: str
     facts: dict[str, Any]
-
-
-def sources(path: Path) -> list[Path]:
-    """The throws of a folder (and the folders in it), or the file itself: tracks, and clips that no sidecar names.
-
-    Raises FormatError when the folder cannot be read.
-    """
-    if not path.is_dir():
-        return [path]
-    try:
-        files = sorted(p for p in path.rglob("*") if p.is_file() and not p.name.startswith("."))
-    except OSError:
-        raise FormatError(path, "this folder cannot be opened") from None
-    named: set[Path] = set()
-    for sidecar in (f for f in files if f.name.endswith(SUFFIX)):
-        try:
-            named |= {clip_place(sidecar, view) for view in read_sidecar(sidecar).views}
-        except WaxTwinError:
-            continue
-    tracks = [f for f in files if _is_track(f)]
-    beside = {f.with_suffix("") for f in tracks}
-    clips = [f for f in files if f.suffix.lower() in CLIPS and f not in named and f.with_suffix("") not in beside]
-    return sorted(tracks + clips, key=_by_number)
-
-
-def _by_number(file: Path) -> tuple[Path, list[tuple[int, str]]]:
-    """The order in which people count: throw, throw-2, throw-10."""
-    parts = re.split(r"(\d+)", file.stem)
-    return file.parent, [(int(part), "") if part.isdigit() else (0, part) for part in parts if part]
 
 
 def bring(
@@ -274,12 +245,6 @@ def _view_row(session: Session, row: DeliveryRow, view: View, clip: NewClip, cap
         capture_fps=captured,
         camera=view.calibration.model_dump() if view.calibration else {}, clicks={},
     )  # fmt: skip
-
-
-def _is_track(file: Path) -> bool:
-    if file.suffix.lower() not in TRACKS or file.name.endswith((SUFFIX, ".truth.json")) or is_person_file(file):
-        return False
-    return file.suffix.lower() != ".json" or sidecar_path(file).is_file()  # some other JSON is none of ours
 
 
 def _hash_of(file: Path) -> str:

@@ -16,7 +16,7 @@ from waxtwin.core.steps import Steps
 from waxtwin.core.twins import FEATURES, Candidate, Profile, Shelf, Wish, features_of, rank
 from waxtwin.formats.place import CLIPS
 from waxtwin.library.faults import LibraryError
-from waxtwin.library.importing import sources
+from waxtwin.library.folders import sources
 from waxtwin.library.layout import DATABASE
 from waxtwin.library.records import Athlete, DeliveryRow, ProfileRow
 from waxtwin.library.store import Library

@@ -7,9 +7,10 @@ where a definition names a slow copy; they share no code with the detectors that
 from __future__ import annotations
 
 import numpy as np
-from scipy.signal import butter, sosfiltfilt
 
+from waxtwin.core.butterworth import low_pass
 from waxtwin.core.landmarks import INDEX
+from waxtwin.core.smoothing import TWO_PASS
 from waxtwin.simulate.delivery import SimulatedDelivery
 from waxtwin.simulate.smooth_curves import FINE_RATE
 
@@ -123,7 +124,7 @@ def _speed(path: np.ndarray) -> np.ndarray:
 
 
 def _slow(path: np.ndarray, cutoff: float) -> np.ndarray:
-    return np.asarray(sosfiltfilt(butter(2, cutoff / 0.802, fs=FINE_RATE, output="sos"), path, axis=0))
+    return low_pass(cutoff / TWO_PASS, FINE_RATE).there_and_back(path, 9)
 
 
 def _flexion(a: np.ndarray, b: np.ndarray, c: np.ndarray) -> np.ndarray:
