@@ -49,11 +49,12 @@ class Recursion:
         """
         first, last = values[:1], values[-1:]
         padded = np.concatenate([2 * first - values[pad:0:-1], values, 2 * last - values[-2 : -pad - 2 : -1]])
-        return self._settled(self._settled(padded)[::-1])[::-1][pad : len(padded) - pad]
+        back = self._settled(self._settled(padded)[::-1])[::-1]
+        return back[pad : len(back) - pad]
 
     def _settled(self, values: np.ndarray) -> np.ndarray:
         """As if the first frame had stood for ever."""
-        return values[:1] + self.from_rest(values - values[:1])
+        return np.asarray(values[:1] + self.from_rest(values - values[:1]))
 
 
 def low_pass(cutoff: float, rate: float) -> Recursion:
