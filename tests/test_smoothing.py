@@ -4,7 +4,6 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.signal import butter, lfilter, sosfiltfilt
 
 from conftest import track_of
 from waxtwin.core import butterworth
@@ -157,6 +156,8 @@ def test_sides_follow_the_throwing_hand():
 @settings(max_examples=30, deadline=None)
 @given(st.integers(13, 700), st.floats(2.0, 100.0), st.integers(0, 12), st.integers(0, 2**32 - 1))
 def test_the_recursion_gives_what_scipys_filters_give(frames, cutoff, pad, seed):
+    from scipy.signal import butter, lfilter, sosfiltfilt  # over a second to import, in each process that collects
+
     values = np.cumsum(np.random.default_rng(seed).standard_normal((frames, 3)), axis=0)
     sos = butter(2, cutoff, fs=RATE, output="sos")
     np.testing.assert_allclose(

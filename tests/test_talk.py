@@ -6,7 +6,6 @@ import json
 
 import numpy as np
 import pytest
-from scipy.signal import lfilter
 
 from waxtwin.capture.voice import MADE_UP, Recorder, VoiceError, microphones
 from waxtwin.core.steps import finish
@@ -189,6 +188,8 @@ def test_captions_are_words_whatever_they_hold():
 # voices -----------------------------------------------------------------------------------------------------------------
 def k_weighted(x: np.ndarray) -> float:
     """LUFS after ITU-R BS.1770-4, of one channel at 48 kHz: another way than the media library's filter."""
+    from scipy.signal import lfilter  # over a second to import, in each process that collects
+
     x = lfilter([1.53512485958697, -2.69169618940638, 1.19839281085285], [1, -1.69065929318241, 0.73248077421585], x)
     x = lfilter([1, -2, 1], [1, -1.99004745483398, 0.99007225036621], x)
     blocks = np.lib.stride_tricks.sliding_window_view(x, 19200)[::4800]
