@@ -15,11 +15,13 @@ from waxtwin.core.analysis import resolve
 from waxtwin.core.cautions import CAUTIONS
 from waxtwin.core.contrast import UNTOLD, contrast
 from waxtwin.core.explain import Perspective, explain
+from waxtwin.core.eye import EyeAnswer, Looked
 from waxtwin.core.plan import Focus, Plan, Target
 from waxtwin.core.schools import School
 from waxtwin.core.standing import verdict
 from waxtwin.core.steps import finish
 from waxtwin.formats.files import FormatError
+from waxtwin.library.eye import load_checks
 from waxtwin.library.plans import catalogue
 from waxtwin.library.playbook import shipped_playbook
 from waxtwin.report.document import compose
@@ -35,7 +37,9 @@ NASTY = "<script>alert(1)</script> ../../etc =1+1 \u202eevil\u202c 🐙 " + "x" 
 @pytest.fixture(scope="module")
 def material():
     pair = contrast(*(resolve(clean(name), 24) for name in ("wren", "ines")))
-    found = explain(pair, Perspective(shipped_playbook(), School("common", "Common", "", "touch", {}, {}, {}), ()))
+    seen = Looked(tuple(load_checks()[0]), {"eye_landing_eyes": EyeAnswer("tilted")})
+    common = School("common", "Common", "", "touch", {}, {}, {})
+    found = explain(pair, Perspective(shipped_playbook(), common, (), looked=seen))
     return Material(pair, found, tasks=catalogue(None), why="Ines has the same slot.")
 
 

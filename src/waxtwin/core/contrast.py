@@ -127,6 +127,11 @@ class Contrast:
         return ours, theirs
 
     @property
+    def bare(self) -> tuple[str, ...]:
+        """The sides of which there are no landmarks yet."""
+        return tuple(side for side in ("athlete", "twin") if getattr(self, side).motion.is_bare)
+
+    @property
     def differing(self) -> tuple[Row, ...]:
         """What is known to differ and matters, the clearest first."""
         return tuple(sorted((row for row in self.rows if row.apart and not row.small), key=lambda row: -row.clearness))

@@ -80,6 +80,11 @@ class Looked:
         day = f", {mine.at[:10]}" if mine.at else ""
         return f"Seen by eye: {check.question} {check.answers[mine.answer].capitalize()}, {twin}{who}{day}."
 
+    def answered(self) -> list[tuple[EyeCheck, str, str]]:
+        """Every check that has an answer, with both sides' in words, "" where a side was not looked at, or in vain."""
+        said = [(check, _words(check, self.athlete), _words(check, self.twin)) for check in self.checks]
+        return [(check, mine, theirs) for check, mine, theirs in said if mine or theirs]
+
     def on(self, finding: str) -> tuple[tuple[str, ...], tuple[str, ...]]:
         """What was seen that speaks for a finding, and what speaks against it."""
         speaks: list[str] = []
@@ -97,6 +102,11 @@ class Looked:
 def _given(check: EyeCheck, answers: Mapping[str, EyeAnswer]) -> EyeAnswer | None:
     found = answers.get(check.id)
     return None if found is None or found.answer == UNSEEN or found.answer not in check.answers else found
+
+
+def _words(check: EyeCheck, answers: Mapping[str, EyeAnswer]) -> str:
+    given = _given(check, answers)
+    return "" if given is None else check.answers[given.answer]
 
 
 def asked_by(checks: Iterable[EyeCheck], school: str) -> list[EyeCheck]:

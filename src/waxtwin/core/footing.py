@@ -28,9 +28,9 @@ class Footing:
 def footing(pair: Contrast) -> Footing:
     """The pair as a whole, in plain words."""
     known = [row for row in pair.rows if row.verdict != UNAVAILABLE]
-    bare = [name for name, one in (("athlete", pair.athlete), ("twin", pair.twin)) if one.motion.is_bare]
-    if bare:
-        words = f"No landmarks yet of the {' and the '.join(bare)}: only durations between stops set by hand are read."
+    if pair.bare:
+        sides = " and the ".join(pair.bare)
+        words = f"No landmarks yet of the {sides}: only durations between stops set by hand are read."
         return Footing("weak", words, (), ())
     share = len(known) / len(pair.rows)
     planar = sum(row.planar for row in known)

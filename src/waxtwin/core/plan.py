@@ -136,9 +136,21 @@ def proposed(
     return tuple(_focus(found, pair, school, tasks, aim) for found in judgement.focus)
 
 
+def seen_by_eye(judgement: Judgement, school: School, playbook: Playbook) -> tuple[Focus, ...]:
+    """What could be worked on because somebody saw it, though no figure bears it out: to be chosen by hand alone."""
+    return tuple(
+        Focus(rule.id, rule.title, rule.plain, None, _used(rule, school, playbook.tasks))
+        for rule in playbook.rules if rule.title in judgement.by_eye
+    )  # fmt: skip
+
+
+def _used(rule: Rule, school: School, tasks: Mapping[str, Task]) -> tuple[str, ...]:
+    return tuple(key for key in rule.tasks if key not in tasks or school.id not in tasks[key].shunned_by)
+
+
 def _focus(found: Finding, pair: Contrast, school: School, tasks: Mapping[str, Task], aim: Aim | None) -> Focus:
     rule = found.rule
-    used = tuple(key for key in rule.tasks if key not in tasks or school.id not in tasks[key].shunned_by)
+    used = _used(rule, school, tasks)
     for name in measures_of(rule):
         row = pair.row(name)
         targets = targets_for(row, rule, school, aim)

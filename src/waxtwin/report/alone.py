@@ -7,6 +7,7 @@ from datetime import date
 
 from waxtwin.core.cautions import cautions_for
 from waxtwin.core.contrast import UNAVAILABLE, Row
+from waxtwin.core.eye import Looked
 from waxtwin.core.measures.registry import KINDS
 from waxtwin.core.progress import answers, day
 from waxtwin.core.single import Single
@@ -15,6 +16,7 @@ from waxtwin.core.standing import resolution
 from waxtwin.core.stops import EVENTS, LANDING
 from waxtwin.core.trend import Outcome
 from waxtwin.core.units import figure
+from waxtwin.report.by_eye import EYES, seen_of
 from waxtwin.report.parts import Picture, Report, Section, Table, Wish, said_at
 
 _LIT = 2  # gauges of a picture
@@ -22,9 +24,10 @@ TITLE = "Your delivery on its own"
 
 
 def compose_alone(
-    single: Single, wish: Wish, made: date, *, outcome: Outcome | None = None, born: str | None = None
-) -> Report:
-    """The report as wished for; parts that need a twin stay empty."""
+    single: Single, wish: Wish, made: date, *, outcome: Outcome | None = None, born: str | None = None,
+    looked: Looked | None = None,
+) -> Report:  # fmt: skip
+    """The report as wished for; parts that need a twin stay empty. `looked` is what was seen by eye."""
     wanted, name = wish.parts, wish.athlete or single.analysis.delivery.name
     return Report(
         title=wish.wording.get("title") or TITLE, athlete=name, twin="", made=day(made.isoformat(), year=True),
@@ -37,10 +40,13 @@ def compose_alone(
         findings=tuple(_section(row, wish.imperial) for row in single.outside) if "findings" in wanted else (),
         tables=tuple(_tables(single, name, wish.imperial)) if "table" in wanted else (),
         method=tuple(_method(single)), cautions=tuple(cautions_for(single, born)), imperial=wish.imperial,
+        seen=seen_of(looked, 1) if "eye" in wanted else (), measured=not single.analysis.motion.is_bare,
     )  # fmt: skip
 
 
 def _opening(single: Single) -> str:
+    if single.analysis.motion.is_bare:
+        return "This is what one of your throws shows by itself, looked at by eye and not measured."
     banded = [row for row in single.rows if row.band is not None]
     vague = len(banded) - len(single.outside) - len(single.inside)
     return (
@@ -90,6 +96,12 @@ def _at(single: Single, row: Row) -> str:
 
 def _method(single: Single) -> Sequence[str]:
     motion = single.analysis.motion
+    if motion.is_bare:
+        return [
+            f"The stops were set by hand on a clip of {motion.rate:.0f} frames a second. There are no landmarks yet: "
+            "only durations between stops are read.",
+            EYES,
+        ]
     seen = "in space" if motion.flat is None else "in the picture of one camera"
     landing = EVENTS[LANDING[single.analysis.landing]].label.lower()
     return [

@@ -32,7 +32,8 @@ _TRACKS = (".csv", ".trc", ".c3d")
 def write_data(
     folder: Path, sides: Mapping[str, Analysis], pair: Contrast | None, kinds: frozenset[str] = frozenset(KINDS)
 ) -> Steps[list[Path]]:
-    """Write the files and return their paths. `sides` {file name's stem: results}; a pair adds its contrast.
+    """Write the files and return their paths. `sides` {file name's stem: results}; a pair adds its contrast. A throw
+    without landmarks has no curves and no track.
 
     Raises FormatError; files that were written before it stay.
     """
@@ -79,6 +80,8 @@ def _of_side(folder: Path, stem: str, found: Analysis, kinds: frozenset[str]) ->
         )
     if "stops" in kinds:
         yield folder / f"{stem}-stops.csv", lambda path: write_table(path, events_table(found))
+    if found.motion.is_bare:
+        return
     if "curves" in kinds:
         yield folder / f"{stem}-curves.csv", lambda path: write_table(path, curves_table(found))
         yield folder / f"{stem}-curves.json", lambda path: _write_json(path, curves_document(found))

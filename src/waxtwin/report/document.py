@@ -20,6 +20,7 @@ from waxtwin.core.standing import resolution, verdict
 from waxtwin.core.stops import EVENTS, LANDING, ORDER
 from waxtwin.core.telling import told_proof, weighed, words_for
 from waxtwin.core.units import figure
+from waxtwin.report.by_eye import method_by_eye, seen_at, seen_of
 from waxtwin.report.parts import (
     Bar,
     Material,
@@ -42,36 +43,40 @@ def compose(material: Material, wish: Wish, made: date) -> Report:
     """The report as wished for."""
     athlete, twin = (said or own for said, own in zip((wish.athlete, wish.twin), material.names, strict=True))
     wanted = wish.parts
-    found = material.explanation
+    found, pair = material.explanation, material.pair
+    looked = found.perspective.looked
     things = _things(material, wish) if "todo" in wanted else ()
+    stops = [stop for stop in wish.stops if _at(pair, stop)] if "pictures" in wanted else []
     return Report(
         title=wish.wording.get("title") or "Your delivery beside its twin",
         athlete=athlete, twin=twin, made=day(made.isoformat(), year=True),
-        opening=wish.wording.get("opening") or _opening(len(things), found.judgement),
+        opening=wish.wording.get("opening") or _opening(len(things), found.judgement, pair),
         closing=wish.wording.get("closing", ""),
         things=things,
         good=_good(material, wish, things) if "good" in wanted else (),
         open=advice(found.judgement.open, material.pair),
         answers=answers(material.outcome, wish.imperial) if "log" in wanted and material.outcome else (),
-        pictures=tuple(_evidence(material.pair, stop) for stop in wish.stops if _at(material.pair, stop))
-        if "pictures" in wanted else (),
+        pictures=tuple(seen_at(looked, stop) if pair.bare else _evidence(pair, stop) for stop in stops),
         account=in_words(found.case, found.judgement, athlete, twin, words_for(wish.imperial))
-        if "account" in wanted else "",
+        if "account" in wanted and not pair.bare else "",
         chain=_chain(found, wish.imperial) if "account" in wanted else (),
         shares=_shares(found, wish.imperial) if "account" in wanted else (),
         findings=_findings(found, wish.imperial) if "findings" in wanted else (),
-        tables=tuple(_tables(material.pair, (athlete, twin), wish.imperial)) if "table" in wanted else (),
+        tables=tuple(_tables(pair, (athlete, twin), wish.imperial)) if "table" in wanted else (),
         method=tuple(_method(material, named=not (wish.athlete or wish.twin))),
         cautions=found.cautions, imperial=wish.imperial,
-        apart=_apart(material.pair, wish.imperial) if "todo" in wanted and not things else (),
+        apart=_apart(pair, wish.imperial) if "todo" in wanted and (pair.bare or not things) else (),
+        seen=seen_of(looked) if "eye" in wanted else (), measured=not pair.bare,
     )  # fmt: skip
 
 
-def _opening(count: int, found: Judgement) -> str:
+def _opening(count: int, found: Judgement, pair: Contrast) -> str:
     """What is to come. That nothing has to change is said only where most questions are answered."""
     told, left = len(found.told), len(found.open)
     if count:
-        todo = {1: "one thing to work on", 2: "two things to work on"}[count]
+        todo = {1: "one thing to work on", 2: "two things to work on"}[count] + (", chosen by eye" if pair.bare else "")
+    elif pair.bare:
+        todo = "looked at by eye and not measured, so what to change first is left open"
     elif found.mostly_told:
         todo = "nothing that has to change for now"
     else:
@@ -122,7 +127,7 @@ def _label(pair: Contrast, measure: str) -> str:
 def _picture_of(pair: Contrast, measure: str, imperial: bool) -> Picture | None:
     row = pair.row(measure)
     stop = LANDING[pair.athlete.landing] if row.measure.at == "landing" else row.measure.at
-    if not _at(pair, stop):
+    if not _at(pair, stop) or row.difference is None:
         return None
     unit = row.measure.unit
     said = f"{row.measure.label}: {figure(row.athlete, unit, imperial)} against {figure(row.twin, unit, imperial)}"
@@ -251,6 +256,9 @@ def _glossary(pair: Contrast) -> str:
 def _method(material: Material, *, named: bool) -> list[str]:
     """How it was measured; why this twin was chosen is left out where names are, for it may speak of them."""
     pair = material.pair
+    why = [f"Why this twin: {material.why}"] if material.why and named else []
+    if pair.bare:
+        return [*method_by_eye(pair), _glossary(pair), *why]
     stands = footing(pair)
     counts = [len(one.throws) for one in pair.sets] if pair.sets else [1, 1]
     landing = EVENTS[LANDING[pair.athlete.landing]].label.lower()
@@ -266,6 +274,4 @@ def _method(material: Material, *, named: bool) -> list[str]:
     finer = pair.athlete.delivery.smoothing
     if finer != 1.0:
         said.append(f"Smoothed {'less' if finer > 1 else 'more'} than the footage itself asks for.")
-    if material.why and named:
-        said.append(f"Why this twin: {material.why}")
-    return said
+    return [*said, *why]

@@ -18,8 +18,8 @@ from waxtwin.core.trend import Outcome
 
 PARTS: Mapping[str, str] = {
     "todo": "Two things to do", "good": "What is known to be alike", "log": "What became of it",
-    "pictures": "Pictures of the pair", "account": "Where the speed is lost", "findings": "What was found",
-    "table": "Every measure",
+    "pictures": "Pictures of the pair", "eye": "What was seen by eye", "account": "Where the speed is lost",
+    "findings": "What was found", "table": "Every measure",
 }  # fmt: skip
 
 WORDS: Mapping[str, str] = {
@@ -100,6 +100,16 @@ class Table:
     rows: tuple[tuple[str, ...], ...]
 
 
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """An eye check with the answers for one side or both, and whether both were seen and differ."""
+
+    stop: str
+    question: str
+    answers: tuple[str, ...]
+    differs: bool
+
+
 @dataclass(frozen=True)
 class Section:
     """A finding with its evidence, as text."""
@@ -113,7 +123,8 @@ class Section:
 @dataclass(frozen=True)
 class Report:
     """Everything that is said, in order. Parts that were not wanted are empty; method and cautions always stand.
-    `apart` is what can be told apart where nothing is to be done about it.
+    `apart` is what can be told apart where nothing is to be done about it, `seen` what was seen by eye. What
+    was not `measured` was looked at alone.
     """
 
     title: str
@@ -136,6 +147,8 @@ class Report:
     cautions: tuple[str, ...]
     imperial: bool
     apart: tuple[str, ...] = ()
+    seen: tuple[Seen, ...] = ()
+    measured: bool = True
 
     @property
     def all_drawn(self) -> tuple[Task, ...]:

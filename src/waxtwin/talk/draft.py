@@ -35,10 +35,11 @@ def draft(
     )  # fmt: skip
 
 
-def plain_draft(pair: Contrast, names: tuple[str, str], *, footage: bool) -> Talk:
-    """The scenes of a pair of which no account can be given yet: real speed, every stop that both have, slowly, again;
-    what is said under the stops is for whoever looks.
+def plain_draft(report: Report, pair: Contrast, *, footage: bool, next_look: str | None = None) -> Talk:
+    """The scenes of a pair of which no account can be given yet: real speed, every stop that both have, slowly, each
+    thing to do that somebody chose, again; what is said under the stops is for whoever looks.
     """
+    names = report.athlete, report.twin
     usual = {"shown": "clip" if footage else "figure", "camera": "side"}
     stops = [stop for stop in ORDER if stop in pair.athlete.event_times and stop in pair.twin.event_times]
     scenes = [
@@ -50,7 +51,9 @@ def plain_draft(pair: Contrast, names: tuple[str, str], *, footage: bool) -> Tal
             for stop in stops
         ),
         _through(pair, usual, "Slowly", rate=0.25),
+        *(scene for thing in report.things for scene in _thing(thing, pair, usual, footage)),
         _through(pair, usual, "Once more at real speed"),
+        *([_end(report, next_look)] if report.things else []),
     ]  # fmt: skip
     return Talk(title=" beside ".join(names), landing=_landing(pair), scenes=_numbered(scenes))
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields, replace
 
+import numpy as np
+
 from waxtwin.core.landmarks import INDEX
 from waxtwin.ui.model.topics import Hub, Topic
 
@@ -33,6 +35,11 @@ class Closeup:
             return replace(self, zoom=1.0, x=0.5, y=0.5)
         keep = 1 / self.zoom - 1 / zoom
         return replace(self, zoom=zoom).seeing(self.x + (at[0] - 0.5) * keep, self.y + (at[1] - 0.5) * keep)
+
+    def matrix(self, width: float, height: float) -> np.ndarray:
+        """Points of the whole picture to points of a stage of this size as it is looked at, `(3, 3)`."""
+        dx, dy = (0.5 - self.zoom * self.x) * width, (0.5 - self.zoom * self.y) * height
+        return np.array([[self.zoom, 0, dx], [0, self.zoom, dy], [0, 0, 1.0]])
 
     def seeing(self, x: float, y: float) -> Closeup:
         """With another place in the middle, so that the stage stays full."""

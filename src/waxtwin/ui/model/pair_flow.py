@@ -225,7 +225,7 @@ class PairFlow:
     def explain(self) -> None:
         """Work out where the gap comes from, once the figures that tables speak of have their margins."""
         pair = self._pair.figures
-        if pair is None or not pair.athlete.resolved or "athlete" not in self._pair.stored or self._pair.is_bare:
+        if pair is None or not pair.athlete.resolved or "athlete" not in self._pair.stored:
             return
         if pair is self._explained:  # a session is announced before it is contrasted
             return

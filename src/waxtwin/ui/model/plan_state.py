@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from waxtwin.core.arm_sensor import ArmReading
 from waxtwin.core.findings import Task
-from waxtwin.core.plan import Aim, Plan, running
+from waxtwin.core.plan import Aim, Focus, Plan, running
 from waxtwin.core.trend import ArmNote, Figures, Limits, Outcome, outcome
 
 if TYPE_CHECKING:
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 @dataclass(frozen=True)
 class PlanState:
     """An athlete's plans, log and catalogue; `people` {athlete: name} are those to choose from, `aim` what a
-    what-if on the desk was kept with.
+    what-if on the desk was kept with, `seen` what somebody saw there that could be worked on.
     """
 
     athlete: int | None = None
@@ -33,6 +33,7 @@ class PlanState:
     figures: tuple[Figures, ...] = ()
     aim: Aim | None = None
     arm_readings: tuple[ArmReading, ...] = ()
+    seen: tuple[Focus, ...] = ()
 
     @property
     def plan(self) -> Plan | None:

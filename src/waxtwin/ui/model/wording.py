@@ -137,8 +137,6 @@ def waiting_words(pair: PairState, working: str, *, needs: str) -> str:
         return "Choose a pair on the Bench first; the demo has one."
     if pair.is_one_throw:
         return f"Both sides are the same throw. {needs} needs two: choose another on the Bench."
-    if pair.complete and pair.is_bare:
-        return f"There are no landmarks yet. {needs} needs them: let them be found in the Prepare room."
     if pair.complete:
         return working
     other = "twin" if pair.lead_side == "athlete" else "athlete"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -13,6 +13,7 @@ from PySide6.QtGui import QImage, QPainter
 from waxtwin.core.analysis import Analysis
 from waxtwin.core.measures import MEASURES, Measure
 from waxtwin.library.stored import Clip, StoredDelivery
+from waxtwin.ui.model.closeup import Closeup
 from waxtwin.ui.model.display import VIEW_NAMES
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.shared.chalk_place import StagePlace
@@ -38,11 +39,15 @@ def footage_of(
     return found
 
 
-def clip_for(clips: Sequence[Clip], measures: Sequence[str]) -> Clip | None:
+def clip_for(clips: Sequence[Clip], measures: Sequence[str], *, bare: bool = False) -> Clip | None:
     """Of a throw's clips the one in which the first measure's gauge is seen; without measures the one from the side,
-    or whichever there is. None where no such clip lies there with a known camera.
+    or whichever there is. None where no such clip lies there with a known camera. A `bare` throw has no gauges and
+    asks for no camera.
     """
-    good = [clip for clip in clips if clip.camera is not None and clip.path.is_file()]
+    there = [clip for clip in clips if clip.path.is_file()]
+    if bare:
+        return there[0] if there else None
+    good = [clip for clip in there if clip.camera is not None]
     wanted = seen_from(MEASURES[measures[0]]) if measures else "side"
     fits = [clip for clip in good if _seen_from(clip) == wanted]
     if not measures:
@@ -50,10 +55,15 @@ def clip_for(clips: Sequence[Clip], measures: Sequence[str]) -> Clip | None:
     return fits[0] if fits else None
 
 
-def clips_for(footage: Mapping[str, Sequence[Clip]], measures: Sequence[str]) -> dict[str, Clip]:
-    """The clips of both sides that show a measure's gauge; none where one side has none."""
-    found = {side: clip for side, clips in footage.items() if (clip := clip_for(clips, measures)) is not None}
-    return found if len(found) == len(SIDES) else {}
+def clips_for(
+    footage: Mapping[str, Sequence[Clip]], measures: Sequence[str], bare: Collection[str] = ()
+) -> dict[str, Clip]:
+    """The clips of both sides that show a measure's gauge; none where one side has none, but of `bare` sides, which
+    have no figure.
+    """
+    each = {side: clip_for(clips, measures, bare=side in bare) for side, clips in footage.items()}
+    found = {side: clip for side, clip in each.items() if clip is not None}
+    return found if len(found) == len(SIDES) else {side: clip for side, clip in found.items() if side in bare}
 
 
 def _seen_from(clip: Clip) -> str:
@@ -62,20 +72,21 @@ def _seen_from(clip: Clip) -> str:
 
 
 @contextmanager
-def opened(clip: Clip) -> Iterator[Footage]:
+def opened(clip: Clip, closeup: Closeup) -> Iterator[Footage]:
     """A clip while it is looked into. Raises ClipError."""
     from waxtwin.capture.clip import ClipReader
 
     with ClipReader(clip.path) as reader:
-        yield Footage(clip, reader)
+        yield Footage(clip, reader, closeup)
 
 
 @dataclass(frozen=True)
 class Footage:
-    """A side's open clip."""
+    """A side's open clip; `closeup` is how near it is looked at where there are no landmarks to frame it by."""
 
     clip: Clip
     reader: ClipReader
+    closeup: Closeup
 
     def paint(
         self, painter: QPainter, box: tuple[float, float], analysis: Analysis, time: float, lit: Sequence[Measure], *,
@@ -87,12 +98,16 @@ class Footage:
         picture = self.reader.read(self.reader.nearest(self.clip.clock.to_clip(time)))
         h, w = picture.shape[:2]
         motion, flips = analysis.motion, analysis.delivery.throws == "L"
-        body = motion.body_at(time)
-        framing = Framing.fit((w, h), box, self.clip.camera, motion.height, flips=flips)
-        framing = framing.around(body if framed else motion.bodies.reshape(-1, 3), box, motion.height)
+        if motion.is_bare:
+            flips = flips != self.closeup.turned
+            framing = Framing.fit((w, h), box, None, None, flips=flips, whole=True).nearer(self.closeup.matrix(*box))
+        else:
+            bodies = motion.body_at(time) if framed else motion.bodies.reshape(-1, 3)
+            framing = Framing.fit((w, h), box, self.clip.camera, motion.height, flips=flips)
+            framing = framing.around(bodies, box, motion.height)
         framing.draw(painter, QImage(picture.data, w, h, picture.strides[0], QImage.Format.Format_RGB32))
         matrix = framing.matrix()
         if matrix is not None:
-            paint_lit(painter, matrix, motion, body, time, lit)
+            paint_lit(painter, matrix, motion, motion.body_at(time), time, lit)
         axis = 1 if _seen_from(self.clip) == "front" else 0
         return StagePlace(motion, time, matrix, np.ones(3), framing, self.clip, axis, flips)

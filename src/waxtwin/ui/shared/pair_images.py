@@ -19,6 +19,7 @@ from waxtwin.core.single import Single
 from waxtwin.core.stops import EVENTS, ORDER
 from waxtwin.core.units import figure
 from waxtwin.library.stored import Clip
+from waxtwin.ui.model.closeup import Closeup
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.shared.chalk_paint import paint_chalk
 from waxtwin.ui.shared.chalk_place import StagePlace
@@ -29,6 +30,7 @@ from waxtwin.ui.shared.posed_figure import pose, seen_from
 from waxtwin.ui.shared.theme import AMBER, LIGHT, TEAL, font
 
 PICTURE = (800, 340)  # in points of the page
+_HIGHEST = 460  # of a picture of clips that are shown whole
 _FINE = 1.75  # pixels a point: pages are printed
 FILM = (1280, 720)
 FPS = 30
@@ -42,8 +44,9 @@ _INKS = {"athlete": LIGHT.athlete_soft, "twin": LIGHT.twin_soft}
 
 @dataclass(frozen=True)
 class PairImages:
-    """A pair to be painted under the names that the reader sees; `footage` {side: clips} where it is wanted, `chalk`
-    {side: marks} that somebody made.
+    """A pair to be painted under the names that the reader sees; `footage` {side: clips} where it is wanted, which is
+    all there is of a side without landmarks, looked at as near as its `closeups` {side: how near} say; `chalk` {side:
+    marks} that somebody made.
     """
 
     pair: Contrast
@@ -51,20 +54,26 @@ class PairImages:
     imperial: bool
     footage: Mapping[str, Sequence[Clip]] = field(default_factory=dict)
     chalk: Mapping[str, Sequence[Chalk]] = field(default_factory=dict)
+    closeups: Mapping[str, Closeup] = field(default_factory=dict)
 
     def picture(self, stop: str, measures: Sequence[str]) -> bytes:
         """Both sides at a stop with the gauges of some measures, as a JPEG file: a side's clip where one shows them, or
         its figure. Raises ClipError.
         """
-        image, lit = _sheet(), [MEASURES[one] for one in measures]
-        with _painting(image, _FINE) as painter:
-            for side, x in zip(SIDES, (0, PICTURE[0] // 2), strict=True):
-                time = self._analysis(side).time(stop)
-                if time is not None:
-                    box = QRectF(x, 0, PICTURE[0] / 2, PICTURE[1])
-                    with _looked_into(self.footage.get(side, ()), measures) as footage:
-                        self._paint_side(painter, box, side, time, lit, grow=4, framed=True, footage=footage)
-            _divide(painter, PICTURE)
+        lit, wide = [MEASURES[one] for one in measures], PICTURE[0] // 2
+        with ExitStack() as open_:
+            footage = {}
+            for side in SIDES:
+                clip = clip_for(self.footage.get(side, ()), measures, bare=side in self.pair.bare)
+                footage[side] = open_.enter_context(_looked_into(clip, self._closeup(side)))
+            tall = _height(wide, [footage[side] for side in self.pair.bare] if self.pair.bare == SIDES else [])
+            image = _blank((round(PICTURE[0] * _FINE), round(tall * _FINE)))
+            with _painting(image, _FINE) as painter:
+                for side, x in zip(SIDES, (0, wide), strict=True):
+                    time, box = self._analysis(side).time(stop), QRectF(x, 0, wide, tall)
+                    if time is not None:
+                        self._paint_side(painter, box, side, time, lit, grow=4, framed=True, footage=footage[side])
+                _divide(painter, (PICTURE[0], tall))
         return jpeg(image)
 
     def frames(self, measures: Sequence[str]) -> tuple[int, Iterator[np.ndarray]]:
@@ -75,8 +84,8 @@ class PairImages:
     def _filmed(self, times: Sequence[tuple[float, bool]], measures: Sequence[str]) -> Iterator[np.ndarray]:
         lit = [MEASURES[one] for one in measures]
         with ExitStack() as open_:
-            clips = clips_for(self.footage, measures)
-            footage = {side: open_.enter_context(opened(clip)) for side, clip in clips.items()}
+            clips = clips_for(self.footage, measures, self.pair.bare)
+            footage = {side: open_.enter_context(opened(clip, self._closeup(side))) for side, clip in clips.items()}
             for time, slow in times:
                 yield self._frame(time, slow, lit, footage)
 
@@ -180,11 +189,14 @@ class PairImages:
     def _analysis(self, side: str) -> Analysis:
         return self.pair.athlete if side == "athlete" else self.pair.twin
 
+    def _closeup(self, side: str) -> Closeup:
+        return self.closeups.get(side, Closeup())
+
 
 @dataclass(frozen=True)
 class SingleImages:
     """One delivery on its own, to be painted under the name that the reader sees, with the `chalk` marks on it;
-    `footage` are its clips where they are wanted.
+    `footage` are its clips where they are wanted, `closeup` how near one is looked at where there are no landmarks.
     """
 
     single: Single
@@ -192,26 +204,29 @@ class SingleImages:
     imperial: bool
     chalk: Sequence[Chalk] = ()
     footage: Sequence[Clip] = ()
+    closeup: Closeup = field(default_factory=Closeup)
 
     def picture(self, stop: str, measures: Sequence[str]) -> bytes:
         """The delivery at a stop with the gauges of some measures, as a JPEG file: its clip where one shows them, or
         its figure. Raises ClipError.
         """
-        image, lit = _sheet(), [MEASURES[one] for one in measures]
+        lit, bare = [MEASURES[one] for one in measures], self.single.analysis.motion.is_bare
         analysis, side = self.single.analysis, self.single.side
         time, values = analysis.time(stop), {row.measure.id: row.athlete for row in self.single.rows}
-        if time is not None:
-            with _painting(image, _FINE) as painter, _looked_into(self.footage, measures) as footage:
-                place = _shown(painter, PICTURE, analysis, time, lit, side, framed=True, footage=footage)
-                _mark(painter, place, analysis, self.chalk, self.imperial)
-                _say(painter, PICTURE, side, self.name, {one: values[one] for one in measures}, self.imperial, 4)
+        with _looked_into(clip_for(self.footage, measures, bare=bare), self.closeup) as footage:
+            size = (PICTURE[0], _height(PICTURE[0], [footage] if bare else []))
+            image = _blank((round(size[0] * _FINE), round(size[1] * _FINE)))
+            if time is not None:
+                with _painting(image, _FINE) as painter:
+                    place = _shown(painter, size, analysis, time, lit, side, framed=True, footage=footage)
+                    _mark(painter, place, analysis, self.chalk, self.imperial)
+                    _say(painter, size, side, self.name, {one: values[one] for one in measures}, self.imperial, 4)
         return jpeg(image)
 
 
-def _looked_into(clips: Sequence[Clip], measures: Sequence[str]) -> AbstractContextManager[Footage | None]:
-    """The clip among these that shows the measures, open, or None where none does."""
-    clip = clip_for(clips, measures)
-    return nullcontext() if clip is None else opened(clip)
+def _looked_into(clip: Clip | None, closeup: Closeup) -> AbstractContextManager[Footage | None]:
+    """A clip, open, or None where there is none."""
+    return nullcontext() if clip is None else opened(clip, closeup)
 
 
 def _shown(
@@ -221,6 +236,9 @@ def _shown(
     """Paint a delivery at an instant with gauges, in its clip or as its figure. Returns where it lies."""
     if footage is not None:
         return footage.paint(painter, size, analysis, time, lit, framed=framed)
+    if analysis.motion.is_bare:
+        _centred(painter, QPointF(size[0] / 2, size[1] / 2), "its clip is not there", QColor(LIGHT.soft))
+        return StagePlace(analysis.motion, time, None, np.ones(3), None, None, 0, False)
     matrix = pose(painter, (int(size[0]), int(size[1])), analysis, time, lit, side, framed=framed)
     axis = 1 if lit and seen_from(lit[0]) == "front" else 0
     return StagePlace(analysis.motion, time, matrix, np.ones(3), None, None, axis, False)
@@ -247,8 +265,10 @@ def _say(
         _name(painter, QPointF(12, size[1] - 18 - 26 * n), words, ink, width, grow - 2)
 
 
-def _sheet() -> QImage:
-    return _blank((round(PICTURE[0] * _FINE), round(PICTURE[1] * _FINE)))
+def _height(wide: int, whole: Sequence[Footage | None]) -> int:
+    """How high a picture is in which a side is `wide`: as the usual one is, or as clips shown whole ask for."""
+    asked = [wide * one.reader.size[1] / one.reader.size[0] for one in whole if one is not None]
+    return round(min(max(asked), _HIGHEST)) if asked else PICTURE[1]
 
 
 def _blank(size: tuple[int, int]) -> QImage:

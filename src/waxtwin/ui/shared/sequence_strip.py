@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPixmap
+from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QWidget
 
 from waxtwin.core.findings import Task
@@ -14,7 +14,7 @@ from waxtwin.core.landmarks import INDEX
 from waxtwin.figure.skin import body_pose
 from waxtwin.library.poses import shipped_poses
 from waxtwin.ui.shared.images import png
-from waxtwin.ui.shared.theme import WAX, colour, font
+from waxtwin.ui.shared.theme import LIGHT, WAX, colour, font
 from waxtwin.ui.shared.wax_figure import Figure, figure_matrix, paint_figure
 
 SEQUENCE = 104, 128  # width and height of one figure of a sequence, in the painter's own units
@@ -53,14 +53,14 @@ class SequenceStrip(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         if self.picture.isNull():
-            paint_sequence(painter, self.shows)
+            paint_sequence(painter, self.shows, colour("soft"))
         else:
             painter.drawPixmap(0, 0, self.picture)
         painter.end()
 
 
-def paint_sequence(painter: QPainter, shows: Sequence[str]) -> None:
-    """Paint poses side by side, numbered from the left, each as large as SEQUENCE says."""
+def paint_sequence(painter: QPainter, shows: Sequence[str], ink: QColor) -> None:
+    """Paint poses side by side, numbered in `ink` from the left, each as large as SEQUENCE says."""
     poses = shipped_poses()
     matrix = figure_matrix((_WIDE, _TALL + 44), _NEAR * poses.height, 0.0, 0.07)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -73,7 +73,7 @@ def paint_sequence(painter: QPainter, shows: Sequence[str]) -> None:
         paint_figure(painter, matrix, Figure(body_pose(body + middle, poses.height), WAX["athlete"]))
         painter.restore()
         painter.setFont(font(-2))
-        painter.setPen(colour("soft"))
+        painter.setPen(ink)
         box = QRectF(n * _WIDE, _TALL - 16, _WIDE, 14)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(n + 1))
 
@@ -84,6 +84,6 @@ def sequence_png(shows: Sequence[str]) -> bytes:
     image.fill(Qt.GlobalColor.transparent)
     painter = QPainter(image)
     painter.scale(_PAPER_SCALE, _PAPER_SCALE)
-    paint_sequence(painter, shows)
+    paint_sequence(painter, shows, QColor(LIGHT.soft))
     painter.end()
     return png(image)

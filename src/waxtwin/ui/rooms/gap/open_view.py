@@ -84,8 +84,8 @@ class OpenView(QWidget):
         advised = () if pair is None else advice(found.judgement.open, pair)
         words: list[QWidget] = [label("What would tell more", bold=True)] if advised else []
         self._fill(self._more, [*words, *(_Advised(one, self) for one in advised)])
-        for widget in (self._figures, self.see):
-            widget.setVisible(bool(self._rows))
+        self.see.setVisible(bool(self._rows))
+        self._figures.setVisible(bool(self._rows) and pair is not None and not pair.bare)
         self._light()
 
     @property

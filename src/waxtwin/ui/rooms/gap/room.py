@@ -211,6 +211,8 @@ class GapRoom(Room):
             return "\n\n".join([*told_single(single, self.desk.view.imperial), more])
         if found is None:
             return waiting_words(self.desk.pair, "Working it out…", needs="The gap")
+        if found.case.contrast.bare:
+            return "There are no landmarks yet: durations are measured, and what was seen by eye stands below."
         if found.unborrowed:
             return f"Motion could not be borrowed: {found.unborrowed}."
         return "  ".join(found.case.borrowed.warnings) if found.case.borrowed is not None else ""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -153,10 +154,9 @@ class Stage(QWidget):
 
     def _nearer(self) -> np.ndarray:
         """Points of the whole picture to points of the stage `(3, 3)`: how near it is looked at."""
-        closeup, (w, h) = self.desk.closeups.of(self.key), (self.width(), self.height())
+        closeup = self.desk.closeups.of(self.key)
         x, y = self._middle or (closeup.x, closeup.y)
-        zoom = closeup.zoom
-        return np.array([[zoom, 0, (0.5 - zoom * x) * w], [0, zoom, (0.5 - zoom * y) * h], [0, 0, 1.0]])
+        return replace(closeup, x=x, y=y).matrix(self.width(), self.height())
 
     def _keep_in_middle(self, points: np.ndarray | None, whole: Callable[[], np.ndarray | None]) -> None:
         """Find what lies in the middle, where a landmark is followed; `whole()` projects into the whole picture."""

@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject
 
 from waxtwin.core.due import Standing
 from waxtwin.core.findings import Task
-from waxtwin.core.plan import Aim, Plan, proposed
+from waxtwin.core.plan import Aim, Focus, Plan, proposed, seen_by_eye
 from waxtwin.core.steps import Steps
 from waxtwin.core.trend import ArmNote, Figures, Limits
 from waxtwin.ui.model.messages import Fault, Success
@@ -154,7 +154,7 @@ class PlanFlow(QObject):
         if not self.room.isVisible():
             return
         mine = self.athlete is not None and self.athlete == self._on_desk()
-        self.state = replace(self.state, aim=self._aim() if mine else None)
+        self.state = replace(self.state, aim=self._aim() if mine else None, seen=self._seen() if mine else ())
         self.room.show_state(self.state, self.desk.pair.figures if mine else None, lambda: self._schools.speaking)
 
     def _aim(self) -> Aim | None:
@@ -162,6 +162,10 @@ class PlanFlow(QObject):
 
         stored = self.desk.pair.stored.get("athlete")
         return None if stored is None else aim_of(stored)
+
+    def _seen(self) -> tuple[Focus, ...]:
+        found = self.desk.pair.explanation
+        return () if found is None else seen_by_eye(found.judgement, self._schools.speaking, found.perspective.playbook)
 
     # the plan ------------------------------------------------------------------------------------------------------
     def keep(self, plan: Plan, label: str) -> None:
@@ -180,6 +184,9 @@ class PlanFlow(QObject):
             return
         aim = self._aim()
         focus = proposed(found.judgement, pair, self._schools.speaking, self.state.tasks, aim)
+        if not focus:
+            self._tell("The Gap room proposes nothing for this pair: put in something of your own.")
+            return
         plan = self.state.plan or Plan(1, ())
         if plan.sent is not None:  # another thing to work on starts when it is handed over, not when the last one did
             plan = replace(plan, start=None, next_look=None)

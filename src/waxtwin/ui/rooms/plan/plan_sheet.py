@@ -33,6 +33,8 @@ _NOTHING = (
     "Nothing is in focus yet. Take over what the Gap room proposes, or put in something of your own: one thing or two, "
     "no more."
 )
+_SEEN = " What was seen by eye on the desk is offered there, too."
+_OWN = "Something of my own"
 _WEEKS = 4  # until the next look, unless somebody says otherwise
 
 
@@ -49,6 +51,7 @@ class PlanSheet(QWidget):
         super().__init__()
         self.desk = desk
         self.plan = Plan(1, ())
+        self._seen: tuple[Focus, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(10)
@@ -113,7 +116,7 @@ class PlanSheet(QWidget):
 
     def show_state(self, state: PlanState, pair: Contrast | None, school: Callable[[], School]) -> None:
         """Show the latest version; a pair on the desk offers targets."""
-        self.plan = state.plan or Plan(1, ())
+        self.plan, self._seen = state.plan or Plan(1, ()), state.seen
         self._fill_cards(state, pair, school)
         _set(self.start, self.plan.start)
         _set(self.next_look, self.plan.next_look)
@@ -138,7 +141,7 @@ class PlanSheet(QWidget):
             self.cards.append(card)
             row.addWidget(card, 1)
         if not self.cards:
-            empty: QLabel = label(_NOTHING, grow=1)
+            empty: QLabel = label(_NOTHING + (_SEEN if self._seen else ""), grow=1)
             empty.setWordWrap(True)
             row.addWidget(empty)
         self._scroll.setWidget(inner)
@@ -161,9 +164,14 @@ class PlanSheet(QWidget):
             self._edit(replace(self.plan, speed_aim=aim), "Ball speed to reach")
 
     def _ask_own(self) -> None:
-        title, good = QInputDialog.getText(self, "Something of my own", "What should change, in one sentence:")
+        ask, seen = "What should change, in one sentence", {one.title: one for one in self._seen}
+        title, good = (
+            QInputDialog.getItem(self, _OWN, f"{ask}, or one of what was seen by eye:", ["", *seen])
+            if seen
+            else QInputDialog.getText(self, _OWN, f"{ask}:")
+        )
         if good and title.strip():
-            own = Focus("", title.strip(), "", None)
+            own = seen.get(title.strip()) or Focus("", title.strip(), "", None)
             self._edit(self.plan.with_focus(len(self.plan.focus), own), "Add to the focus")
 
 

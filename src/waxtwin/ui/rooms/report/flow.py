@@ -16,6 +16,7 @@ from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.single import Single
 from waxtwin.core.steps import Steps
 from waxtwin.formats.place import file_name
+from waxtwin.library.eye import load_checks, looked_at
 from waxtwin.library.stored import Clip
 from waxtwin.report.alone import compose_alone
 from waxtwin.report.document import compose
@@ -40,6 +41,10 @@ if TYPE_CHECKING:
     from waxtwin.ui.rooms.report.room import ReportRoom
 
 _REST_MS = 500  # the preview follows once the hand rests
+_NO_STOPS = (
+    "There are no landmarks yet, so a report shows the clips' own frames at their stops: set some in the Pair room, on "
+    "both sides where there are two."
+)
 _OF_PAIRS = ("clip", "data", "bundle")  # what there is only of two
 _TYPES = {"pdf": "PDF (*.pdf)", "html": "HTML (*.html)", "clip": "Clips (*.mp4)", "bundle": "Bundles (*.waxtwin)"}
 
@@ -81,11 +86,14 @@ class ReportFlow(QObject):
     def _alone(self) -> Single | None:
         """The delivery that lies on the desk alone, once its figures have their margins."""
         pair = self.desk.pair
-        single = None if pair.complete or pair.is_bare else pair.single
+        single = None if pair.complete else pair.single
         return single if single is not None and single.analysis.resolved else None
 
     def _state(self) -> None:
         alone = self._alone()
+        if self.desk.pair.is_bare and not self.desk.pair.stops():
+            self.room.show_state(_NO_STOPS, ready=False)
+            return
         if self.material() is None and alone is None:
             words = waiting_words(self.desk.pair, "Working out where the speed is lost…", needs="A report")
             self.room.show_state(words, ready=False)
@@ -116,15 +124,20 @@ class ReportFlow(QObject):
         if material is not None:
             report = compose(material, wish, date.today())
             pair, names = material.pair, (report.athlete, report.twin)
-            footage = self._footage() if wish.footage else {}
-            return report, PairImages(pair, names, report.imperial, footage, chalk.drawn_on(pair))
+            footage = {side: clips for side, clips in self._footage().items() if wish.footage or side in pair.bare}
+            near = {side: self.desk.closeups.of(side) for side in SIDES}
+            return report, PairImages(pair, names, report.imperial, footage, chalk.drawn_on(pair), near)
         if alone is None:
             return None
-        born = self.desk.pair.stored[alone.side].sidecar.athlete.born
-        report = compose_alone(alone, wish, date.today(), outcome=self._board.state.outcome, born=born)
+        stored = self.desk.pair.stored[alone.side]
+        report = compose_alone(
+            alone, wish, date.today(), outcome=self._board.state.outcome, born=stored.sidecar.athlete.born,
+            looked=looked_at(load_checks()[0], stored, None),
+        )  # fmt: skip
         marks = chalk.of(alone.side) if chalk.visible else ()
-        clips = self._footage().get(alone.side, ()) if wish.footage else ()
-        return report, SingleImages(alone, report.athlete, report.imperial, marks, clips)
+        clips = self._footage().get(alone.side, ()) if wish.footage or alone.analysis.motion.is_bare else ()
+        closeup = self.desk.closeups.of(alone.side)
+        return report, SingleImages(alone, report.athlete, report.imperial, marks, clips, closeup)
 
     def _shown(self) -> dict[str, Analysis]:
         """{side: what the report shows of it}."""
@@ -144,6 +157,8 @@ class ReportFlow(QObject):
         """Make the pages and show them."""
         self._timer.stop()
         self._state()
+        if not self.room.is_ready:
+            return
         made = self._made(self.wish)
         usual = self._made(replace(self.wish, wording={}))
         if made is None or usual is None:
@@ -151,8 +166,9 @@ class ReportFlow(QObject):
         report, images = made
         self.room.form.show_usual(usual[0], self._names())
         footage, sides = self._footage(), dict(zip(self._shown(), self._names(), strict=False))
-        filmed = {name: clip_for(footage[side], ()) is not None for side, name in sides.items()}
-        self.room.form.tell_footage(filmed)
+        bare = [side for side, shown in self._shown().items() if shown.motion.is_bare]
+        filmed = {name: clip_for(footage[side], ()) is not None for side, name in sides.items() if side not in bare}
+        self.room.form.tell_footage(filmed, [sides[side] for side in bare])
         self.room.state.setText("making the pages…")
 
         def work() -> Steps[list[np.ndarray]]:
@@ -176,7 +192,7 @@ class ReportFlow(QObject):
     # sending out ---------------------------------------------------------------------------------------------------
     def ask(self, kind: str) -> None:
         """Ask where to, then write it; what shows a person is thought about first."""
-        if kind == "bundle" or self.wish.footage:
+        if kind == "bundle" or self.wish.footage or self.desk.pair.is_bare:
             self.agreed = ask_agreed(self.room, self._not_agreed(), lambda: self._ask_where(kind))
         else:
             self._ask_where(kind)
@@ -229,9 +245,11 @@ class ReportFlow(QObject):
         self.jobs.start(f"write {kind}", make, done, self._tell)
 
     def _save_plots(self, pair: Contrast, folder: Path) -> None:
-        """The plots too; they are widgets, so they are drawn on this thread."""
+        """The plots too, where there are any; they are widgets, so they are drawn on this thread."""
         from waxtwin.ui.shared.gallery import save_all
 
+        if pair.bare:
+            return
         try:
             for _ in save_all(pair, folder):
                 pass

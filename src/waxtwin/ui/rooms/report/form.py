@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from PySide6.QtCore import Signal
@@ -90,13 +90,17 @@ class ReportForm(QWidget):
             made.setPlainText(text) if isinstance(made, QPlainTextEdit) else made.setText(text)
         self._filling = False
 
-    def tell_footage(self, filmed: Mapping[str, bool]) -> None:
-        """Whose throw, by the name as shown, there is footage of."""
+    def tell_footage(self, filmed: Mapping[str, bool], bare: Sequence[str] = ()) -> None:
+        """Whose throw, by the name as shown, there is footage of; of `bare` ones there is nothing else."""
+        self.footage.setVisible(bool(filmed))
         self.footage.setEnabled(any(filmed.values()))
         self.footage.setToolTip(_FILMED if any(filmed.values()) else _NOT_FILMED)
         drawn = [name for name, has_clip in filmed.items() if not has_clip]
-        self.drawn.setText(f"{' and '.join(drawn)} stays a figure: of the throw that is shown there is no clip.")
-        self.drawn.setVisible(bool(drawn) and self.footage.isEnabled() and self.wish.footage)
+        said = [f"{' and '.join(bare)}: without landmarks there is no figure, so the clip is shown."] if bare else []
+        if drawn and self.footage.isEnabled() and self.wish.footage:
+            said.append(f"{' and '.join(drawn)} stays a figure: of the throw that is shown there is no clip.")
+        self.drawn.setText(" ".join(said))
+        self.drawn.setVisible(bool(said))
 
     def show_usual(self, report: Report, names: tuple[str, str]) -> None:
         """What stands there where nobody wrote anything else."""

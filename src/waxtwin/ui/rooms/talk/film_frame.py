@@ -152,7 +152,7 @@ class FilmFrames:
         painter.save()
         painter.translate(box.left() + (box.width() - wide * scale) / 2, box.top())
         painter.scale(scale, scale)
-        paint_sequence(painter, poses)
+        paint_sequence(painter, poses, _SOFT)
         painter.restore()
         return box.top() + tall * scale + 18
 

@@ -71,15 +71,14 @@ class TalkFlow(QObject):
         if shown is None:
             return None
         footage = all(stored.clips for stored in pair.stored.values())
-        if pair.is_bare:
-            return plain_draft(shown, (pair.stored["athlete"].title, pair.stored["twin"].title), footage=footage)
         material = material_of(self.desk, self.context.plan)
         if material is None:
             self._tell("What the pair shows is still being worked out; try again in a moment.")
             return None
         wish = wish_from(pair.report, imperial=self.desk.view.imperial)
         look = None if material.plan is None else material.plan.next_look
-        made = draft(compose(material, wish, date.today()), shown, footage=footage, next_look=look)
+        drafted = plain_draft if pair.is_bare else draft
+        made = drafted(compose(material, wish, date.today()), shown, footage=footage, next_look=look)
         return made.but(athlete=wish.athlete, twin=wish.twin)
 
     # scenes --------------------------------------------------------------------------------------------------------
