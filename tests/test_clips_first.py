@@ -18,6 +18,7 @@ from waxtwin.core.stops import ESTIMATED, StopsByHand
 from waxtwin.core.track import bare_track
 from waxtwin.library.arrays import pack_track
 from waxtwin.library.throws import delivery_row, fetch, keep_track
+from waxtwin.ui.rooms.bench.entry_model import SUMMARY
 
 FIRST = {"peak_knee": 0.4, "foot_contact": 1.0, "release": 1.15}
 
@@ -258,6 +259,14 @@ def test_clips_that_lie_on_the_bench_are_chosen_like_any_throw(desk_window, qtbo
         qtbot.mouseClick(app.bench._as[side], Qt.MouseButton.LeftButton)
         qtbot.waitUntil(lambda side=side: side in app.desk.pair.stored and not app.jobs.busy, timeout=30000)
     assert app.desk.pair.is_bare and app.desk.pair.contrast is not None and not app.bench._find.isEnabled()
+    # as long as nobody is named, clips go by their own names
+    model = app.bench.model
+    assert [model.index(n, 0).data() for n in range(2)] == ["first", "second"]
+    assert "nobody named yet" in model.index(0, 0).data(SUMMARY) and app.library.name_of(keys[0]) == "first"
+    assert app.bench.recent.item(0).text() == "first beside second" and set(app.library.people.values()) == {
+        "first",
+        "second",
+    }
     app.library.blend(keys, "Both")
     qtbot.waitUntil(lambda: "cannot be blended" in app.notice.text, timeout=20000)
 

@@ -31,7 +31,7 @@ from waxtwin.library.preparing import keep_athlete, keep_steadying, preparation_
 from waxtwin.library.privacy import athlete_facts, export_athlete, overdue, set_athlete_facts
 from waxtwin.library.store import Library
 from waxtwin.library.stored import load
-from waxtwin.library.throws import UNNAMED, delivery_row, fetch, remove, set_events, set_fields, set_tags, sidecar_of
+from waxtwin.library.throws import delivery_row, fetch, remove, set_events, set_fields, set_tags, sidecar_of
 
 
 def listed(library):
@@ -274,7 +274,7 @@ def test_a_folder_is_taken_in_with_its_faults_told(tmp_path):
         assert "b.delivery.json" in found["b.csv"].fault and "broken.mov" in found["broken.mov"].fault
         assert found["a.csv"].key and found["IMG_1.mp4"].key
         unready = [e for e in listed(library) if not e.ready]
-        assert [e.title for e in unready] == ["IMG_1"] and unready[0].name == UNNAMED
+        assert [e.title for e in unready] == ["IMG_1"] and (unready[0].name, unready[0].named) == ("IMG_1", False)
         assert fetch(library, unready[0].id).delivery.track.is_bare  # a clip can be looked at before it has landmarks
         library.folder.joinpath(next((library.folder / "clips").iterdir())).unlink()
         with pytest.raises(LibraryError, match="no track, and no clip of it"):

@@ -9,12 +9,14 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from waxtwin.library.records import Athlete, DeliveryRow, TagRow, ViewRow
+from waxtwin.library.records import UNNAMED, WHO, Athlete, DeliveryRow, TagRow, ViewRow
 
 
 @dataclass(frozen=True, slots=True)
 class Entry:
-    """A throw seen from outside. `ready` when it has a track to be measured."""
+    """A throw seen from outside. `name` is its pitcher's, or its own title where nobody was `named`; `ready` when it
+    has a track to be measured.
+    """
 
     id: int
     athlete_id: int
@@ -29,6 +31,7 @@ class Entry:
     notes: str
     ready: bool
     keep_until: str | None
+    named: bool
     views: tuple[str, ...]
     tags: tuple[str, ...]
 
@@ -55,9 +58,10 @@ def entries(session: Session) -> list[Entry]:
     d, a = DeliveryRow, Athlete
     rows = session.execute(
         select(
-            d.id, d.athlete_id, a.name, d.title, a.throws, a.height_m, d.ball_speed_mps, d.pitch, d.recorded, d.origin,
+            d.id, d.athlete_id, WHO, d.title, a.throws, a.height_m, d.ball_speed_mps, d.pitch, d.recorded, d.origin,
             d.notes, d.track.is_not(None), a.keep_until,
-        ).join(a).order_by(a.name, d.recorded, d.id)
+            a.name != UNNAMED,
+        ).join(a).order_by(WHO, d.recorded, d.id)
     ).all()  # fmt: skip
     made = []
     for row in rows:  # by place, not by name: ten thousand of them are listed while somebody waits

@@ -22,7 +22,7 @@ def standings_of(library: Library, landing: str, today: date) -> Steps[list[Stan
         looked = select(DeliveryRow.athlete_id, func.max(DeliveryRow.recorded)).group_by(DeliveryRow.athlete_id)
         last = {row[0]: row[1] for row in session.execute(looked)}
         people = [
-            Standing(row.id, row.name, last.get(row.id), born=row.born, consent_on=row.consent_on,
+            Standing(row.id, _called(row), last.get(row.id), born=row.born, consent_on=row.consent_on,
                      keep_until=row.keep_until)
             for row in session.scalars(select(Athlete).order_by(Athlete.name))
         ]  # fmt: skip
@@ -36,3 +36,7 @@ def standings_of(library: Library, landing: str, today: date) -> Steps[list[Stan
             throws = (yield from figures_of(library, one.athlete, landing)) if plan and plan.start else ()
             found.append(standing(whole, throws, today))
     return by_urgency(found)
+
+
+def _called(athlete: Athlete) -> str:
+    return athlete.name if athlete.is_named or not athlete.deliveries else athlete.deliveries[0].who

@@ -170,7 +170,7 @@ def _row(session: Session, key: int) -> PairRow:
 
 def _pair(session: Session, row: PairRow) -> Pair:
     throws = [session.get(DeliveryRow, key) for key in (row.athlete_throw, row.twin_throw)]
-    names = tuple("" if one is None else one.athlete.name for one in throws)
+    names = tuple("" if one is None else one.who for one in throws)
     return Pair(row.id, row.name, row.athlete_throw, row.twin_throw, _keys(row.others), row.kind, row.why,
                 tuple(_notes(row.notes)), dict(row.state), row.opened, (names[0], names[1]),
                 tuple(_ties(row.ties)))  # fmt: skip

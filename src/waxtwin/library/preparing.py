@@ -46,7 +46,6 @@ from waxtwin.library.faults import LibraryError
 from waxtwin.library.records import DeliveryRow, ViewRow
 from waxtwin.library.store import Library
 from waxtwin.library.throws import (
-    UNNAMED,
     assign,
     clip_place,
     clock_of,
@@ -137,7 +136,7 @@ def preparation_of(library: Library, key: int) -> Preparation:
         sight = Sight() if seen is None else seen.sight()
         return Preparation(
             key, row.title or row.origin, sidecar.athlete, sidecar, views, track, row.track_from, sight,
-            row.athlete.name != UNNAMED,
+            row.athlete.is_named,
         )  # fmt: skip
 
 

@@ -18,7 +18,7 @@ from waxtwin.formats.place import CLIPS
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.folders import sources
 from waxtwin.library.layout import DATABASE
-from waxtwin.library.records import Athlete, DeliveryRow, ProfileRow
+from waxtwin.library.records import WHO, Athlete, DeliveryRow, ProfileRow
 from waxtwin.library.store import Library
 from waxtwin.library.stored import StoredDelivery, load
 from waxtwin.library.throws import fetch
@@ -30,7 +30,7 @@ def profiles(library: Library) -> Shelf | None:
     """The profiles that are known, of throws that still have the track they were worked out from; None for none."""
     d, a, p = DeliveryRow, Athlete, ProfileRow
     wanted = (
-        select(d.id, d.athlete_id, a.name, a.throws, a.height_m, a.span_m, d.ball_speed_mps, d.pitch, d.recorded,
+        select(d.id, d.athlete_id, WHO, a.throws, a.height_m, a.span_m, d.ball_speed_mps, d.pitch, d.recorded,
                p.view, p.rate, p.features)
         .join(a, d.athlete_id == a.id).join(p, p.delivery_id == d.id).where(p.track == d.track, p.view != "")
     )  # fmt: skip

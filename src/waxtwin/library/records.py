@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, LargeBinary, MetaData, UniqueConstraint
+from sqlalchemy import JSON, ColumnElement, ForeignKey, LargeBinary, MetaData, UniqueConstraint, and_, case
 from sqlalchemy.orm import DeclarativeBase, Mapped, declared_attr, mapped_column, relationship
 
 _NAMES = {
@@ -17,6 +17,9 @@ _NAMES = {
     "fk": "fk_%(table_name)s_%(column_0_name)s",
     "pk": "pk_%(table_name)s",
 }
+
+
+UNNAMED = "Not named yet"
 
 
 def _to(column: str) -> ForeignKey:
@@ -64,6 +67,11 @@ class Athlete(Edited, Base):
     sessions: Mapped[list[ThrowingSession]] = relationship(back_populates="athlete", cascade="all, delete-orphan")
     plans: Mapped[list[PlanRow]] = relationship(cascade="all, delete-orphan", order_by="PlanRow.version")
     arm_notes: Mapped[list[ArmNoteRow]] = relationship(cascade="all, delete-orphan", order_by="ArmNoteRow.date")
+
+    @property
+    def is_named(self) -> bool:
+        """Whether somebody said who this is."""
+        return self.name != UNNAMED
 
 
 class ThrowingSession(Edited, Base):
@@ -121,6 +129,11 @@ class DeliveryRow(Edited, Base):
     )
     profile: Mapped[ProfileRow | None] = relationship(cascade="all, delete-orphan")
     figures: Mapped[FiguresRow | None] = relationship(cascade="all, delete-orphan")
+
+    @property
+    def who(self) -> str:
+        """Whoever throws, or the throw's own title as long as nobody said who that is."""
+        return self.athlete.name if self.athlete.is_named else self.title or UNNAMED
 
 
 class ClipRow(Edited, Base):
@@ -309,6 +322,9 @@ class ChangeRow(Base):
     person: Mapped[str] = mapped_column(default="", server_default="", index=True)
     client: Mapped[str] = mapped_column(default="", server_default="")
 
+
+_BY_TITLE = and_(Athlete.name == UNNAMED, DeliveryRow.title != "")
+WHO: ColumnElement[str] = case((_BY_TITLE, DeliveryRow.title), else_=Athlete.name)  # as `who` of a row
 
 JOURNALLED = (
     Athlete, ThrowingSession, DeliveryRow, ClipRow, ViewRow, EventRow, TagRow, PairRow, PlanRow, ArmNoteRow, TaskRow,

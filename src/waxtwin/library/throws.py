@@ -20,14 +20,23 @@ from waxtwin.formats.sidecar import SeenBy, Sidecar, View
 from waxtwin.library.arrays import unpack_in_space, unpack_marks, unpack_track
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.layout import BLEND, MADE_FROM
-from waxtwin.library.records import Athlete, ChangeRow, ClipRow, DeliveryRow, EventRow, TagRow, ThrowingSession, ViewRow
+from waxtwin.library.records import (
+    UNNAMED,
+    Athlete,
+    ChangeRow,
+    ClipRow,
+    DeliveryRow,
+    EventRow,
+    TagRow,
+    ThrowingSession,
+    ViewRow,
+)
 from waxtwin.library.store import Library
 from waxtwin.library.stored import StoredDelivery, assembled, clip_of
 
 if TYPE_CHECKING:
     from pathlib import Path
 
-UNNAMED = "Not named yet"
 _REJECTED, _ESTIMATED = "events_rejected", "events_estimated"  # the sidecar's own names for them
 _ATHLETE = ("name", "throws", "height_m", "mass_kg", "span_m", "born")
 _DELIVERY = ("ball_speed_mps", "pitch", "effort", "started_from", "recorded", "notes")
@@ -55,7 +64,7 @@ def fetch(library: Library, key: int) -> StoredDelivery:
         found = assembled(row.id, row.origin or row.title, sidecar, track, tuple(clips), notes)
         estimate = None if row.in_space is None else unpack_in_space(library.get(session, row.in_space))
         measured = replace(found.delivery, smoothing=library.smoothing, in_space=estimate)
-        return replace(found, delivery=measured, named=row.athlete.name != UNNAMED)
+        return replace(found, delivery=measured, named=row.athlete.is_named)
 
 
 def _nominal(library: Library, session: Session, view: ViewRow) -> Camera | None:
@@ -120,8 +129,7 @@ def sidecar_of(row: DeliveryRow) -> Sidecar:
     """All that is known about a throw, as a sidecar."""
     known = {name: getattr(row.athlete, name) for name in _ATHLETE}
     who = SidecarAthlete(**{**row.athlete.extra, **known})  # what is called like a field of ours is not taken for it
-    if who.name == UNNAMED:
-        who.name = row.title
+    who.name = row.who
     extra = {**row.extra, MADE_FROM: BLEND} if row.track_from == BLEND else row.extra
     ours = {
         "athlete": who, **{name: getattr(row, name) for name in _DELIVERY if name != "notes"},
@@ -245,7 +253,7 @@ def assign(session: Session, row: DeliveryRow, who: SidecarAthlete) -> None:
     row.athlete = athlete_named(session, who)
     session.flush()
     session.refresh(before)
-    if before.name == UNNAMED and not before.deliveries:
+    if not before.is_named and not before.deliveries:
         session.delete(before)
     for field in ("height_m", "mass_kg", "span_m", "born"):
         value = getattr(who, field)

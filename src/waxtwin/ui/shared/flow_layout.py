@@ -19,11 +19,12 @@ class FlowLayout(QLayout):
         self.setSpacing(spacing)
         self._items: list[QLayoutItem] = []
         self._hints: _Line | None = None  # of what is shown, until something changes
+        self._heights: dict[int, int] = {}  # {width: height}, as long
         self._spread, self._right = spread, right
 
     def addItem(self, item: QLayoutItem) -> None:
         self._items.append(item)
-        self._hints = None
+        self._forget()
 
     def count(self) -> int:
         return len(self._items)
@@ -32,12 +33,15 @@ class FlowLayout(QLayout):
         return self._items[index] if 0 <= index < len(self._items) else None
 
     def takeAt(self, index: int) -> QLayoutItem | None:
-        self._hints = None
+        self._forget()
         return self._items.pop(index) if 0 <= index < len(self._items) else None
 
     def invalidate(self) -> None:
-        self._hints = None
+        self._forget()
         super().invalidate()
+
+    def _forget(self) -> None:
+        self._hints, self._heights = None, {}
 
     def expandingDirections(self) -> Qt.Orientation:
         return Qt.Orientation(0)
@@ -46,8 +50,11 @@ class FlowLayout(QLayout):
         return True
 
     def heightForWidth(self, width: int) -> int:
-        lines = self._lines(width)
-        return sum(_height(line) for line in lines) + self.spacing() * max(len(lines) - 1, 0)
+        if width not in self._heights:  # asked a dozen times for each time that it changes
+            lines = self._lines(width)
+            between = self.spacing() * max(len(lines) - 1, 0)
+            self._heights[width] = sum(_height(line) for line in lines) + between
+        return self._heights[width]
 
     def sizeHint(self) -> QSize:
         shown = self._shown()

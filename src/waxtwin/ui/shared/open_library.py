@@ -255,7 +255,8 @@ class OpenLibrary(QObject):
 
     def name_of(self, key: int) -> str:
         """What a throw is called in a list: whose it is, and of which day."""
-        return next((f"{one.name}, {one.recorded or one.title}" for one in self.entries if one.id == key), "")
+        found = next((one for one in self.entries if one.id == key), None)
+        return "" if found is None else ", ".join(dict.fromkeys([found.name, found.recorded or found.title]))
 
     def athlete_of(self, key: int | None) -> int | None:
         """Whose a throw is, or None."""

@@ -176,7 +176,8 @@ class EntryModel(QAbstractItemModel):
     def _summary(self, pitcher: Pitcher) -> str:
         first, imperial = pitcher.throws[0], self.desk.view.imperial
         count = len(pitcher.throws)
-        said = [f"{'right' if first.throws == 'R' else 'left'}-handed", height(first.height_m, imperial)]
+        hand = f"{'right' if first.throws == 'R' else 'left'}-handed"
+        said = [hand if first.named else "nobody named yet", height(first.height_m, imperial)]
         sessions = len({one.recorded for one in pitcher.throws})
         said.append(
             ("1 throw" if count == 1 else f"{count} throws") + (f" in {sessions} sessions" if sessions > 1 else "")

@@ -127,7 +127,7 @@ class BenchRoom(Room):
         row.addWidget(self._count)
         return row
 
-    def _make_table(self) -> QTreeView:
+    def _make_table(self) -> ThrowTree:
         table = ThrowTree()
         table.setModel(self.model)
         table.setItemDelegate(PitcherDelegate(table))
@@ -136,7 +136,6 @@ class BenchRoom(Room):
         table.setIconSize(QSize(*SHOWN))
         header = table.header()
         header.setStretchLastSection(False)
-        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setResizeContentsPrecision(60)  # a long library must not be measured row by row
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         table.setAccessibleName("deliveries")
@@ -151,21 +150,15 @@ class BenchRoom(Room):
         searched = bool(self.search.text()) or self.tag.currentIndex() > 0 or self.state.currentIndex() > 0
         everybody = searched or len(self.model.pitchers) <= _SHORT
         before = set(self._opened)
-        self._measure_columns(on=False)  # else every pitcher that opens has all of them measured
+        self.table.measure(on=False)  # else every pitcher that opens has all of them measured
         for n, pitcher in enumerate(self.model.pitchers):
             at = self.model.index(n, 0)
             self.table.setFirstColumnSpanned(n, self.model.index(-1, -1), True)
             lying = any(self.model.side_of(one) or one.id in self.model.new for one in pitcher.throws)
             self.table.setExpanded(at, everybody or lying or pitcher.name in before)
-        self._measure_columns(on=True)
+        self.table.measure(on=self.table.isVisible())
         if searched:
             self._opened = before  # what a search opened is not what somebody opened
-
-    def _measure_columns(self, *, on: bool) -> None:
-        """Whether columns are as wide as what stands in them."""
-        mode = QHeaderView.ResizeMode.ResizeToContents if on else QHeaderView.ResizeMode.Fixed
-        for section in range(1, self.model.columnCount()):
-            self.table.header().setSectionResizeMode(section, mode)
 
     def _make_row_actions(self) -> FlowLayout:
         row = FlowLayout()

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QModelIndex, QPersistentModelIndex, QRectF, Qt
-from PySide6.QtGui import QFont, QFontMetricsF, QKeyEvent, QPainter
-from PySide6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QTreeView
+from PySide6.QtGui import QFont, QFontMetricsF, QHideEvent, QKeyEvent, QPainter, QShowEvent
+from PySide6.QtWidgets import QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTreeView
 
 from waxtwin.ui.rooms.bench.entry_model import SUMMARY
 from waxtwin.ui.shared.theme import colour, font
@@ -14,12 +14,28 @@ _OPENING = (Qt.Key.Key_Left, Qt.Key.Key_Right)
 
 
 class ThrowTree(QTreeView):
-    """A tree whose arrows open and close its rows, though the window has uses of its own for them."""
+    """A tree whose arrows open and close its rows, though the window has uses of its own for them. Its columns are
+    measured while it is seen.
+    """
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and event.key() in _OPENING:
             event.accept()
         return super().event(event)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        self.measure(on=True)
+        super().showEvent(event)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.measure(on=False)
+
+    def measure(self, *, on: bool) -> None:
+        """Whether columns but the first are as wide as what stands in them."""
+        mode = QHeaderView.ResizeMode.ResizeToContents if on else QHeaderView.ResizeMode.Fixed
+        for section in range(1, self.header().count()):
+            self.header().setSectionResizeMode(section, mode)
 
 
 class PitcherDelegate(QStyledItemDelegate):
