@@ -1,6 +1,7 @@
 """Clips: the exact frame by presentation time, a bounded cache, faults, and a person to be seen."""
 
 import threading
+from datetime import date
 from fractions import Fraction
 
 import av
@@ -8,11 +9,15 @@ import numpy as np
 import pytest
 
 from conftest import DEMO
+from films import film
 from waxtwin.capture.clip import ClipError, ClipReader
+from waxtwin.capture.clip_tags import filmed, tags_of
 from waxtwin.capture.frames import FrameStore
 from waxtwin.capture.people import find_people
 from waxtwin.core.steps import finish
+from waxtwin.library.importing import bring_one
 from waxtwin.library.stored import load
+from waxtwin.library.throws import fetch
 
 CLIP = DEMO / "wren-tollander-side.mp4"
 
@@ -32,6 +37,29 @@ def numbered(path, count=60, bf=2, gop=24, steps=None):
             container.mux(stream.encode(frame))
         container.mux(stream.encode())
     return path
+
+
+@pytest.mark.parametrize(("tags", "day"), [
+    ({"com.apple.quicktime.creationdate": "2026-03-12T23:30:00-0500"}, "2026-03-12"),
+    ({"creation_time": "2026-03-12T15:04:11.000000Z", "com.android.version": "14"}, "2026-03-12"),
+    ({"creation_time": "2026-03-12T15:04:11.000000Z"}, None),  # by whatever program wrote it last
+    ({"com.apple.quicktime.creationdate": "1904-01-01T00:00:00Z"}, None),
+    ({"com.apple.quicktime.creationdate": "2031-01-01T00:00:00Z"}, None),
+    ({"com.apple.quicktime.creationdate": "soon"}, None),
+])  # fmt: skip
+def test_a_clip_is_of_the_day_that_its_camera_wrote_into_it(tags, day):
+    assert filmed(tags_of(tags), date(2026, 11, 30)) == day
+
+
+def test_the_cameras_day_is_the_throws_unless_somebody_says_another(tmp_path, library):
+    made = {"com.apple.quicktime.creationdate": "2026-03-12T16:04:11+0100"}
+    for name in ("phone", "noted"):
+        film(tmp_path / f"{name}.mp4", count=20, rate=60 if name == "phone" else 30, metadata=made)
+    (tmp_path / "noted.delivery.json").write_text('{"recorded": "2026-03-10"}')
+    days = [
+        fetch(library, bring_one(library, tmp_path / f"{name}.mp4").key).sidecar.recorded for name in ("phone", "noted")
+    ]
+    assert days == ["2026-03-12", "2026-03-10"]
 
 
 def shade(picture):

@@ -10,6 +10,7 @@ from __future__ import annotations
 import stat
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from datetime import date
 from fractions import Fraction
 from itertools import islice
 from pathlib import Path
@@ -18,12 +19,12 @@ import av
 import numpy as np
 from av.video.reformatter import VideoReformatter
 
+from waxtwin.capture.clip_tags import captured, filmed, tags_of
 from waxtwin.capture.weave import field_order
 from waxtwin.core.errors import WaxTwinError, shown_name
 
 _NEAR = 8  # frames ahead that are quicker decoded than sought
 _UNEVEN = 0.25  # share of a frame by which steps may differ in a clip of constant rate
-_RATE_KEYS = ("com.android.capture.fps", "capture_fps", "capture-fps", "com.apple.quicktime.capture.fps")
 _WEAVES_BELOW, _RUN = 31.0, 12  # frames a second that interlaced clips stay below; frames looked at in one go
 _INDEXES = 64  # clips whose times are kept: of a long one half a megabyte
 _TRIES = (0, 1, 2)  # keyframes to step back before the clip is opened anew
@@ -44,7 +45,8 @@ class ClipError(WaxTwinError):
 class ClipFacts:
     """What a clip says about itself. `size` (width, height) as shown; `rate` the frames a second at which it plays;
     `captured` the frames a second at which it says it was taken, or None; `rotation` degrees already applied; `woven`
-    whether each picture holds two instants, line by line (interlaced).
+    whether each picture holds two instants, line by line (interlaced); `filmed` the day (ISO) that its camera wrote
+    into it, or None.
     """  # fmt: skip
 
     codec: str
@@ -60,6 +62,7 @@ class ClipFacts:
     captured: float | None
     whole: bool
     woven: bool
+    filmed: str | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,12 +153,12 @@ class ClipReader:
         middle = float(np.median(steps)) if steps.size else 0.0
         even = bool(steps.size == 0 or np.abs(steps - middle).max() <= _UNEVEN * max(middle, 1e-9) + 0.0011)
         rate = steps.size / float(self.times[-1]) if steps.size and even else 1.0 / middle if middle else 0.0
-        context = self._stream.codec_context
+        context, tags = self._stream.codec_context, tags_of(self._container.metadata, self._stream.metadata)
         return ClipFacts(
             context.codec.canonical_name, self._container.format.name, self.times.size,
             float(self.times[-1]) + middle, rate, even, self.size, self._rotation,
-            _bits(context.format), bool(self._container.streams.audio), self._captured(), self._whole,
-            bool(self.field_order),
+            _bits(context.format), bool(self._container.streams.audio), captured(tags), self._whole,
+            bool(self.field_order), filmed(tags, date.today()),
         )  # fmt: skip
 
     @property
@@ -308,19 +311,6 @@ class ClipReader:
     def _turned(self, picture: np.ndarray, frame: av.VideoFrame) -> np.ndarray:
         self._rotation = round(getattr(frame, "rotation", 0) / 90) % 4 * 90
         return np.ascontiguousarray(np.rot90(picture, self._rotation // 90)) if self._rotation else picture
-
-    def _captured(self) -> float | None:
-        """The rate at which the clip says it was taken, where its makers wrote one down."""
-        for said in (self._container.metadata, self._stream.metadata):
-            for key, value in said.items():
-                if key.lower() in _RATE_KEYS:
-                    try:
-                        rate = float(Fraction(value))
-                    except (ValueError, ZeroDivisionError):
-                        continue
-                    if 1 <= rate <= 20000:
-                        return rate
-        return None
 
 
 def _keep(file: tuple[int, ...], index: _Index) -> None:

@@ -123,6 +123,7 @@ def bring_one(
     places = [(view, clip_place(file, view)) for view in views]
     # clips first: a full disk or an unreadable clip is met before anything is written into the database
     clips = [(view, take_clip(library, place, link=link)) for view, place in places if place.is_file()]
+    sidecar = _dated(sidecar, [clip for _, clip in clips])
     with library.change(f"Import {plain(file.name)}") as session:
         row = _row(session, file, digest, sidecar)
         if track is not None:
@@ -133,6 +134,12 @@ def bring_one(
         row.events = [EventRow(stop=stop, time=time) for stop, time in sidecar.events.items()]
         session.flush()
         return Brought(file, row.id)
+
+
+def _dated(sidecar: Sidecar, clips: Sequence[NewClip]) -> Sidecar:
+    """With the day that a camera wrote into its clip, where nobody said another."""
+    filmed = next((clip.facts["filmed"] for clip in clips if clip.facts["filmed"]), None)
+    return sidecar if sidecar.recorded or not filmed else sidecar.model_copy(update={"recorded": filmed})
 
 
 def add_view(library: Library, key: int, file: Path, *, link: bool = False) -> None:

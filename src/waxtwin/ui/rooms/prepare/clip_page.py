@@ -10,6 +10,7 @@ from typing import Any
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
 from waxtwin.core.placing import VIEWS, ClipClock
+from waxtwin.core.progress import day
 from waxtwin.library.preparing import Preparation, ViewState
 from waxtwin.ui.model.messages import Fault
 from waxtwin.ui.rooms.prepare.step_page import Page, button
@@ -234,6 +235,8 @@ def describe(facts: Mapping[str, Any], taken: float | None = None, repeats: str 
         said.append("interlaced: each picture holds two instants")
     if facts["captured"] and facts["captured"] != taken:
         said.append(f"says it was taken at {facts['captured']:.0f}/s")
+    if facts.get("filmed"):
+        said.append(f"its camera says {day(facts['filmed'], year=True)}")
     if facts["rotation"]:
         said.append("turned upright")
     if not facts["whole"]:
