@@ -155,7 +155,7 @@ def test_the_list_is_changed_and_a_shipped_check_comes_back(desk_window, qtbot):
 
 
 def test_answers_travel_in_a_bundle(library, tmp_path):
-    from waxtwin.library.eye import keep_answer
+    from waxtwin.library.eye_answers import keep_answer
 
     check = load_checks()[0][0]
     keep_answer(library, 1, check, EyeAnswer("heel", "Marla Quay", "2026-11-29T09:00:00"))

@@ -122,9 +122,9 @@ def resolved_sets(sets: dict[Path, Any], landing: str) -> dict[Path, Any]:
 
 def pairs_of(athlete: Path, twins: list[Path], sets: dict[Path, Any], landing: str) -> list[Any]:
     """The athlete against each twin, all with one smoothing."""
+    from waxtwin.core.against_twins import MOST_TWINS
     from waxtwin.core.contrast import contrast_sets
     from waxtwin.library.bands import current_book, standards_of
-    from waxtwin.library.pairs import MOST_TWINS
 
     if len(twins) > MOST_TWINS:
         raise WaxTwinError(f"at most {MOST_TWINS} twins can be held beside one athlete")

@@ -11,6 +11,8 @@ from waxtwin.core.findings import judge
 from waxtwin.core.ledger import ledger_of
 from waxtwin.core.rules import Case
 
+MOST_TWINS = 4  # beside one athlete: more are not looked at
+
 
 @dataclass(frozen=True, slots=True)
 class Among:

@@ -1,24 +1,21 @@
-"""Eye checks in files, and their answers with the throws."""
+"""Eye checks in files, and what was answered about a throw."""
 
 from __future__ import annotations
 
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from functools import cache
 from pathlib import Path
 from typing import Any
 
 from waxtwin import ASSETS
 from waxtwin.core.eye import EyeAnswer, EyeCheck, Feed, Looked
-from waxtwin.core.stops import EVENTS, ORDER
+from waxtwin.core.stops import ORDER
 from waxtwin.formats.files import FormatError, read_text, write_text
-from waxtwin.library.store import Library
 from waxtwin.library.stored import StoredDelivery
-from waxtwin.library.throws import delivery_row
 
 SHIPPED = ASSETS / "eye_checks.json"
-_KEPT = "eye_checks"  # the sidecar's own name for the answers
+KEPT = "eye_checks"  # the sidecar's own name for the answers
 
 
 def own_file() -> Path:
@@ -96,25 +93,3 @@ def answers_of(stored: StoredDelivery | None) -> dict[str, EyeAnswer]:
 def looked_at(checks: Sequence[EyeCheck], athlete: StoredDelivery | None, twin: StoredDelivery | None) -> Looked:
     """Checks with the answers about two throws."""
     return Looked(tuple(checks), answers_of(athlete), answers_of(twin))
-
-
-def keep_answer(library: Library, key: int, check: EyeCheck, answer: EyeAnswer | None) -> dict[str, Any]:
-    """Keep an answer about a throw, or take it back, as one change; returns all of the throw's answers as kept.
-
-    Raises LibraryError.
-    """
-    with library.change(f"Eye check, {EVENTS[check.at].short}") as session:
-        row = delivery_row(session, key)
-        kept = {name: one for name, one in dict(row.extra.get(_KEPT) or {}).items() if name != check.id}
-        if answer is not None:
-            kept[check.id] = {"answer": answer.answer, "by": answer.by, "at": answer.at}
-        row.extra = {**row.extra, _KEPT: kept}
-    return kept
-
-
-def with_answers(stored: StoredDelivery, kept: Mapping[str, Any]) -> StoredDelivery:
-    """The throw with these answers about it."""
-    from waxtwin.formats.sidecar import EyeSaid
-
-    said = {name: EyeSaid.model_validate(one) for name, one in kept.items()}
-    return replace(stored, sidecar=stored.sidecar.model_copy(update={_KEPT: said}))

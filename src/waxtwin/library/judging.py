@@ -18,12 +18,10 @@ from waxtwin.core.schools import School
 from waxtwin.formats.files import FormatError, read_text
 from waxtwin.library.eye import load_checks, looked_at
 from waxtwin.library.playbook import shipped_playbook
-from waxtwin.library.store import Library
 from waxtwin.library.stored import StoredDelivery
-from waxtwin.library.throws import delivery_row
 
 SCREENING = ASSETS / "screening.json"
-PAIN, _RULINGS = "pain", "rulings"
+PAIN, RULINGS = "pain", "rulings"
 MODES = ("active", "passive")
 _LONGEST = 120  # characters of a position, and of a name
 _LARGEST = 1e6  # no reading of any item comes near it
@@ -122,7 +120,7 @@ def capacity_of(stored: StoredDelivery) -> Capacity:
 
 def rulings_of(stored: StoredDelivery) -> Rulings:
     """What was ruled on this throw's findings."""
-    said = (stored.sidecar.model_extra or {}).get(_RULINGS)
+    said = (stored.sidecar.model_extra or {}).get(RULINGS)
     if not isinstance(said, dict):
         return Rulings()
     aside = said.get("set_aside")
@@ -144,32 +142,3 @@ def perspective_of(
         playbook or shipped_playbook(), school, tuple(schools), capacity_of(stored), rulings_of(stored),
         stored.sidecar.athlete.born, looked_at(load_checks()[0], stored, twin),
     )  # fmt: skip
-
-
-# keeping --------------------------------------------------------------------------------------------------------------
-def keep_screening(library: Library, key: int, document: Mapping[str, Any], label: str) -> None:
-    """Keep an athlete's screening with a throw, as one change."""
-    with library.change(label) as session:
-        row = delivery_row(session, key)
-        row.screening = dict(document)
-
-
-def rule_finding(library: Library, key: int, finding: str, ruling: str, label: str, reason: str = "") -> None:
-    """Accept a finding into the focus, set it aside with a reason, or take a ruling back ("open"), as one change."""
-    with library.change(label) as session:
-        row = delivery_row(session, key)
-        said = dict(row.extra.get(_RULINGS) or {})
-        accepted = [name for name in said.get("accepted", []) if name != finding]
-        aside = {name: why for name, why in said.get("set_aside", {}).items() if name != finding}
-        if ruling == "accept":
-            accepted.append(finding)
-        elif ruling == "set aside":
-            aside[finding] = reason
-        row.extra = {**row.extra, _RULINGS: {"accepted": accepted, "set_aside": aside}}
-
-
-def keep_target(library: Library, key: int, shares: Mapping[str, float], speed: float) -> None:
-    """Keep what was chosen under what-if: shares of the twin's motion, and the speed (m/s) that they would give."""
-    with library.change("Keep a target") as session:
-        row = delivery_row(session, key)
-        row.extra = {**row.extra, "target": {"shares": dict(shares), "speed_mps": round(speed, 3)}}

@@ -12,13 +12,13 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from waxtwin.core.against_twins import MOST_TWINS
 from waxtwin.core.errors import plain
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.records import DeliveryRow, PairRow
 from waxtwin.library.store import Library
 
 TWIN, PAST, PEERS = "twin", "past", "peers"
-MOST_TWINS = 4
 _LONGEST = 60  # characters of a tied moment's name
 
 

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QInputDialog, QWidget
 
+from waxtwin.core.against_twins import MOST_TWINS
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.measures import MEASURES
 from waxtwin.core.stops import EVENTS, LANDING
@@ -166,7 +167,7 @@ class KeptPair(QObject):
 
     def add_twin(self, key: int) -> None:
         """Lay a further twin beside the pair, at most four twins in all."""
-        from waxtwin.library.pairs import MOST_TWINS, change_pair
+        from waxtwin.library.pairs import change_pair
 
         kept = self.desk.pair.kept
         if kept is None:

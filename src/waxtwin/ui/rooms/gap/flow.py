@@ -68,7 +68,7 @@ class GapFlow(QObject):
     # what is kept with the athlete's throw -------------------------------------------------------------------------
     def rule(self, finding: str, ruling: str, reason: str) -> None:
         """Accept a finding, set it aside, or leave it to its rank again."""
-        from waxtwin.library.judging import rule_finding
+        from waxtwin.library.rulings import rule_finding
 
         verb = {"accept": "Take into the focus", "set aside": "Set aside"}.get(ruling, "Leave to its rank")
         label = f"{verb}: {finding_titles().get(finding, finding)}"
@@ -76,7 +76,8 @@ class GapFlow(QObject):
 
     def screen(self, readings: Mapping[str, Reading], pain: str) -> None:
         """Keep the athlete's screening."""
-        from waxtwin.library.judging import keep_screening, screening_document
+        from waxtwin.library.judging import screening_document
+        from waxtwin.library.rulings import keep_screening
 
         document = screening_document(readings, pain)
         name = self.context.desk.pair.stored["athlete"].title if "athlete" in self.context.desk.pair.stored else ""
@@ -84,7 +85,7 @@ class GapFlow(QObject):
 
     def aim(self, shares: Mapping[str, float], speed: float) -> None:
         """Keep a what-if as the target for the plan."""
-        from waxtwin.library.judging import keep_target
+        from waxtwin.library.rulings import keep_target
 
         if self._change(lambda library, key: keep_target(library, key, shares, speed)):
             self.context.say(Success("The target is kept with the athlete's throw."))

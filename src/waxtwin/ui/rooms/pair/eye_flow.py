@@ -8,7 +8,8 @@ from PySide6.QtCore import QObject, Signal
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.eye import EyeAnswer, EyeCheck, asked_by
-from waxtwin.library.eye import answers_of, keep_answer, load_checks, save_own, with_answers
+from waxtwin.library.eye import answers_of, load_checks, save_own
+from waxtwin.library.eye_answers import keep_answer, with_answers
 from waxtwin.ui.model.messages import Fault
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.shared.context import Context
