@@ -49,7 +49,7 @@ def method_by_eye(pair: Contrast) -> list[str]:
     ]  # fmt: skip
     return [
         footing(pair).sentence,
-        f"Both are shown at the same stops, set by hand on clips of {rates} frames a second.",
+        f"Both are shown at the same stops, at {rates} frames a second.",
         *([f"Outside the picture, and estimated: {', '.join(guessed)}."] if guessed else []),
         EYES,
     ]
