@@ -150,8 +150,16 @@ class Body:
         line = self.seen(self.at("throwing_shoulder") - self.at("glove_shoulder"))
         return angle_between(line, self.seen(self.at("throwing_hand") - self.at("throwing_shoulder")))
 
+    @cached_property
+    def _bends(self) -> dict[str, np.ndarray]:
+        return {}
+
     def _flexion(self, a: str, b: str, c: str) -> np.ndarray:
-        return 180.0 - angle_between(self.seen(self.at(a) - self.at(b)), self.seen(self.at(c) - self.at(b)))
+        if b not in self._bends:  # a dozen measures read the same few joints
+            bend = 180.0 - angle_between(self.seen(self.at(a) - self.at(b)), self.seen(self.at(c) - self.at(b)))
+            self._bends[b] = np.asarray(bend)
+            self._bends[b].flags.writeable = False
+        return self._bends[b]
 
 
 def dot(a: np.ndarray, b: np.ndarray) -> np.ndarray:
