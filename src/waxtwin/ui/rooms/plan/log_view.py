@@ -102,6 +102,7 @@ class LogView(QWidget):
         self.notes = QListWidget()
         self.notes.setAccessibleName("arm notes")
         self.notes.setWordWrap(True)
+        self.notes.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         side.addWidget(self.notes, 4)
         row = QHBoxLayout()
         for words, do in (("Note the arm…", self.note_wanted.emit), ("Take away", self._forget),
