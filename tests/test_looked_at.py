@@ -108,6 +108,10 @@ def test_from_two_clips_to_what_is_handed_over(app, qtbot, tmp_path, monkeypatch
             at = app.desk.pair.event_times(side)[stop]
             frames = {round(at * rate) + by for by in ((0,) if side == "athlete" else (-1, 0, 1))}
             assert any(abs(shown - ((frame * 5) % 300 + 10)) < 4 for frame in frames), (stop, side)
+    whole = block_of(images.picture("foot_contact", ()), "athlete")
+    app.desk.closeups.nearer("athlete", 2.0, (0.25, 0.5), ("athlete", "twin"))  # as the stages are looked at
+    near = app.report.flow._made(app.report.flow.wish)[1].picture("foot_contact", ())
+    assert block_of(near, "athlete") == pytest.approx(80 + 2 * (whole - 80), abs=4)
     monkeypatch.setattr("waxtwin.ui.rooms.report.flow.ask_save", lambda *words: tmp_path / "looked.html")
     monkeypatch.setattr(app.report.flow, "_not_agreed", lambda: ["Somebody is under age."])
     qtbot.mouseClick(app.report.buttons["html"], Qt.MouseButton.LeftButton)
@@ -140,10 +144,9 @@ def answer(app, qtbot, check):  # noqa: F811
 
 
 def block_of(jpeg, side):
-    """The middle of the coloured block in one half of a picture, in pixels of the clip."""
+    """The middle of the coloured block in one half of a picture, in pixels of the clip seen whole."""
     picture = cv2.imdecode(np.frombuffer(jpeg, np.uint8), cv2.IMREAD_COLOR)
     half = picture.shape[1] // 2
-    part = picture[:, :half] if side == "athlete" else picture[:, half:]
-    low = part[int(part.shape[0] * 0.65) : int(part.shape[0] * 0.8)].astype(int)
+    low = (picture[:, :half] if side == "athlete" else picture[:, half:]).astype(int)
     red = (low[..., 2] > 150) & (low[..., 1] < 110)
     return float(np.flatnonzero(red.any(axis=0)).mean()) * 320 / half

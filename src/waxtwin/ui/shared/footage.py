@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -23,6 +23,7 @@ from waxtwin.ui.shared.posed_figure import paint_lit, seen_from
 if TYPE_CHECKING:
     from waxtwin.capture.clip import ClipReader
 
+STAGE = 1.08  # how much higher than wide a stage of the Pair room usually is
 _ALIKE = {"rear": "front"}  # what is seen from the one is seen from the other
 
 
@@ -100,7 +101,7 @@ class Footage:
         motion, flips = analysis.motion, analysis.delivery.throws == "L"
         if motion.is_bare:
             flips = flips != self.closeup.turned
-            framing = Framing.fit((w, h), box, None, None, flips=flips, whole=True).nearer(self.closeup.matrix(*box))
+            framing = self._as_near((w, h), box, flips)
         else:
             bodies = motion.body_at(time) if framed else motion.bodies.reshape(-1, 3)
             framing = Framing.fit((w, h), box, self.clip.camera, motion.height, flips=flips)
@@ -111,3 +112,13 @@ class Footage:
             paint_lit(painter, matrix, motion, motion.body_at(time), time, lit)
         axis = 1 if _seen_from(self.clip) == "front" else 0
         return StagePlace(motion, time, matrix, np.ones(3), framing, self.clip, axis, flips)
+
+    def _as_near(self, frame: tuple[int, int], box: tuple[float, float], flips: bool) -> Framing:
+        """The whole frame, or what a stage shows of it that is looked at nearer, with what there is room for beside."""
+        if self.closeup.zoom <= 1.0:
+            return Framing.fit(frame, box, None, None, flips=flips, whole=True)
+        width = min(box[0], box[1] / STAGE)
+        stage = (width, width * STAGE)
+        near = Framing.fit(frame, stage, None, None, flips=flips, whole=True).nearer(self.closeup.matrix(*stage))
+        dx, dy = ((box[k] - stage[k]) / 2 for k in (0, 1))
+        return replace(near, width=box[0], dx=near.dx + dx, dy=near.dy + dy)

@@ -23,7 +23,7 @@ from waxtwin.ui.model.closeup import Closeup
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.shared.chalk_paint import paint_chalk
 from waxtwin.ui.shared.chalk_place import StagePlace
-from waxtwin.ui.shared.footage import Footage, clip_for, clips_for, opened
+from waxtwin.ui.shared.footage import STAGE, Footage, clip_for, clips_for, opened
 from waxtwin.ui.shared.gauge_paint import paint_tag
 from waxtwin.ui.shared.images import jpeg
 from waxtwin.ui.shared.posed_figure import pose, seen_from
@@ -266,8 +266,9 @@ def _say(
 
 
 def _height(wide: int, whole: Sequence[Footage | None]) -> int:
-    """How high a picture is in which a side is `wide`: as the usual one is, or as clips shown whole ask for."""
-    asked = [wide * one.reader.size[1] / one.reader.size[0] for one in whole if one is not None]
+    """How high a picture is in which a side is `wide`: as the usual one is, or as clips shown whole or near ask for."""
+    sizes = [(one.reader.size, one.closeup.zoom) for one in whole if one is not None]
+    asked = [wide * (STAGE if zoom > 1.0 else size[1] / size[0]) for size, zoom in sizes]
     return round(min(max(asked), _HIGHEST)) if asked else PICTURE[1]
 
 
