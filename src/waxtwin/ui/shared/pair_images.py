@@ -118,7 +118,10 @@ class PairImages:
                 self._paint_side(painter, box, side, own, lit, grow=3, footage=footage.get(side))
             _divide(painter, (FILM[0], height))
             paint_tag(
-                painter, QPointF(FILM[0] - 150, 22), "1/8 of real time" if slow else "real time", QColor("#E9E4DA")
+                painter,
+                QPointF(FILM[0] - 150, 22),
+                "1/8 of real time" if slow else "real time",
+                QColor(LIGHT.stage_ink),
             )
             self._paint_seam(painter, QRectF(0, height, FILM[0], _STRIP), alignment, time)
         data = np.frombuffer(image.constBits(), np.uint8).reshape(FILM[1], FILM[0], 4)
@@ -237,7 +240,7 @@ def _shown(
     if footage is not None:
         return footage.paint(painter, size, analysis, time, lit, framed=framed)
     if analysis.motion.is_bare:
-        _centred(painter, QPointF(size[0] / 2, size[1] / 2), "its clip is not there", QColor(LIGHT.soft))
+        _centred(painter, QPointF(size[0] / 2, size[1] / 2), "its clip is not there", QColor(LIGHT.stage_ink))
         return StagePlace(analysis.motion, time, None, np.ones(3), None, None, 0, False)
     matrix = pose(painter, (int(size[0]), int(size[1])), analysis, time, lit, side, framed=framed)
     axis = 1 if lit and seen_from(lit[0]) == "front" else 0
