@@ -117,12 +117,8 @@ class PairImages:
                 box = QRectF(x, 0, FILM[0] / 2, height)
                 self._paint_side(painter, box, side, own, lit, grow=3, footage=footage.get(side))
             _divide(painter, (FILM[0], height))
-            paint_tag(
-                painter,
-                QPointF(FILM[0] - 150, 22),
-                "1/8 of real time" if slow else "real time",
-                QColor(LIGHT.stage_ink),
-            )
+            pace = "1/8 of real time" if slow else "real time"
+            paint_tag(painter, QPointF(FILM[0] - 150, 22), pace, QColor(LIGHT.stage_ink))
             self._paint_seam(painter, QRectF(0, height, FILM[0], _STRIP), alignment, time)
         data = np.frombuffer(image.constBits(), np.uint8).reshape(FILM[1], FILM[0], 4)
         return data.copy()
