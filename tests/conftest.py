@@ -282,7 +282,6 @@ def quick_work(monkeypatch) -> None:
     monkeypatch.setattr("waxtwin.core.explain.borrow", WORKED.borrowed)
     monkeypatch.setattr("waxtwin.core.borrowed.COPIES", 4)
     monkeypatch.setattr("waxtwin.core.motion._BANK", 2.0)  # enough to draw a few copies from
-    monkeypatch.setattr("waxtwin.library.log.resolve", lambda analysis: finish(WORKED.few(analysis)))
     monkeypatch.setattr("waxtwin.ui.rooms.bench.small_pictures.small_picture", WORKED.small)
     monkeypatch.setattr("waxtwin.report.pdf.pdf", lambda _: WORKED.pdf("<p>A page.</p>"))  # setting one takes seconds
     monkeypatch.setattr("waxtwin.ui.shared.wax_figure._KEPT", 400)  # another window shows the same bodies

@@ -109,7 +109,7 @@ def test_the_peak_of_a_push_and_of_a_landing_are_found(name):
     delivery = simulated(name)
     times = np.arange(0.0, delivery.times[-1], 0.001)
     rng = np.random.default_rng(1)
-    for device, force in zip(PLATES, forces(delivery, times), strict=True):
+    for device, force in zip(PLATES, forces(delivery.params.mass, truth(name)[0], times), strict=True):
         quiet = np.full(3000, force[0])
         noisy = np.concatenate([quiet, force]) + rng.normal(0, 6, 3000 + force.size)
         found = fed(ForceWatch(device), noisy, 997.0)

@@ -245,7 +245,7 @@ def test_figures_are_worked_out_once_and_again_when_something_changed(library, m
     import waxtwin.library.log as log
 
     real = log.resolve
-    monkeypatch.setattr(log, "resolve", lambda analysis: worked.append(1) or real(analysis, 8))
+    monkeypatch.setattr(log, "resolve", lambda analysis: worked.append(1) or real(analysis))
 
     def figures(landing="touch"):
         return finish(figures_of(library, athlete, landing))

@@ -109,6 +109,8 @@ class Worked:
                 patch.setattr(f"waxtwin.{place}.analyse_prepared", self.analyse_prepared)
             for place in ("core.analysis", "ui.model.computing"):
                 patch.setattr(f"waxtwin.{place}.resolve_steps", self.resolve_steps)
+            # figures over time are asked of every throw of an athlete
+            patch.setattr("waxtwin.library.log.resolve", lambda analysis: finish(self.few(analysis)))
             yield
 
     # what windows may share ----------------------------------------------------------------------------------------

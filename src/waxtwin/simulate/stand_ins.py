@@ -9,7 +9,7 @@ from __future__ import annotations
 import asyncio
 import json
 import os
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from concurrent.futures import ProcessPoolExecutor
 from contextlib import suppress
 from dataclasses import dataclass
@@ -19,7 +19,7 @@ from time import time
 
 import numpy as np
 
-from waxtwin.simulate.delivery import SimulatedDelivery, simulate
+from waxtwin.simulate.delivery import simulate
 from waxtwin.simulate.params import DeliveryParams
 from waxtwin.simulate.presets import PRESETS
 from waxtwin.simulate.scatter import session_of
@@ -48,14 +48,14 @@ class Routine:
     pty: bool = False
 
 
-def forces(delivery: SimulatedDelivery, times: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Vertical force (N) of the drive and the lead foot at instants (s) of a throw: standing, push, landing, finish.
+def forces(mass: float, events: Mapping[str, float], times: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Vertical force (N) of the drive and the lead foot at instants (s) of a throw with these stops, of somebody of so
+    much mass (kg): standing, push, landing, finish.
 
     A made-up shape with the right instants: quiet standing on the drive leg, a push that peaks before landing, then the
     landing peak on the lead leg, which carries the whole body in the end.
     """
-    events = true_events(delivery)
-    weight = delivery.params.mass * _GRAVITY
+    weight = mass * _GRAVITY
     landing, release, start = events["foot_contact"], events["release"], events["drive_start"]
     push = _bump(times, start + 0.55 * (landing - start), 0.30 * (landing - start))
     leaves = 1.0 / (1.0 + np.exp((times - landing - 0.03) / 0.008))
@@ -135,7 +135,7 @@ class StandIns:
         for start, stop in self._chunks(float(delivery.times[-1])):
             await asyncio.sleep(max(began + stop - time(), 0.0))
             instants = start + np.arange(_CHUNK) / RATE
-            drive, lead = forces(delivery, instants)
+            drive, lead = forces(params.mass, events, instants)
             self._say_force("drive", began + start, drive)
             if n in self.routine.unplugged:
                 lead = np.zeros(_CHUNK)
