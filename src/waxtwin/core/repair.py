@@ -183,6 +183,8 @@ def _off_path(path: bytes, half: int, jump: float) -> np.ndarray:
         if turn == 0:
             suspect = away[:, half] > jump / 4
             frames, away = frames[suspect], away[suspect]
+        if not frames.size:
+            break
         weight = known[frames] / np.maximum(away, 0.5)
     return off
 

@@ -52,10 +52,15 @@ def fill_gaps(points: np.ndarray, rate: float, seconds: float = GAP_SECONDS) -> 
                 near = near[~np.isnan(points[near, j, axis])]
                 if near.size < 4:
                     continue
-                middle = (start + stop) / 2
-                fit = np.polynomial.Polynomial.fit(near - middle, points[near, j, axis], 3)
-                column[start:stop] = fit(np.arange(start, stop) - middle)
+                column[start:stop] = _cubic(near, points[near, j, axis], np.arange(start, stop))
     return out
+
+
+def _cubic(known: np.ndarray, values: np.ndarray, asked: np.ndarray) -> np.ndarray:
+    """A least-squares cubic through values at frames that are known, at frames that are asked for."""
+    middle, reach = (known[0] + known[-1]) / 2, (known[-1] - known[0]) / 2
+    basis, wanted = (np.vander((frames - middle) / reach, 4) for frames in (known, asked))
+    return np.asarray(wanted @ np.linalg.lstsq(basis, values, rcond=None)[0])
 
 
 def low_pass(points: np.ndarray, rate: float, cutoffs: np.ndarray) -> np.ndarray:
