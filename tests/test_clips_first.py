@@ -203,6 +203,15 @@ def test_both_sides_are_set_at_once_and_against_the_order_only_when_somebody_ins
     assert fetch(app.library.store, pair.stored["athlete"].key).delivery.by_hand.estimated == {"peak_knee"}
 
 
+def test_other_rooms_say_what_is_missing(app, qtbot):
+    idle(qtbot, app)
+    for title, said in (("Gap", app.gap._hint), ("Report", app.report.hint)):
+        app.go_to(title)
+        assert "There are no landmarks yet" in said.text(), title
+    app.go_to("Contrast")
+    assert "No landmarks yet of the athlete and the twin" in app.contrast.footing.text()
+
+
 def test_landmarks_join_what_was_set_by_hand_and_a_stopped_search_does_not_begin_again(
     desk_window, qtbot, clips, monkeypatch
 ):

@@ -59,7 +59,7 @@ def test_two_noisy_copies_of_one_delivery_do_not_differ():
     apart, level = [], []
     for seed in range(3):
         d = [delivery_of("ines", noise=0.003, seed=10 * seed + k) for k in (1, 2)]
-        pair = contrast(*(resolve(one, 80) for one in analyse_pair(*d)))
+        pair = contrast(*resolve_all(analyse_pair(*d)))
         known = [row for row in pair.rows if row.verdict != UNAVAILABLE]
         apart += [row.apart for row in known]
         level += [row.verdict == LEVEL for row in known]

@@ -114,6 +114,7 @@ def test_landmarks_are_found_by_a_worker_and_what_vanished_is_said(person, queue
     orla.catch_up()
     for throw in (key, other):
         queue.ask("landmarks", {"throw": throw, "model": "lite"})
+    assert {one.about for one in queue.standings()} == {"wren-tollander-side", "phone"}  # nobody is named yet
     monkeypatch.setattr("waxtwin.library.team.work._RETRY", RetryStrategy(max_attempts=2))
     fetch(orla, other).clips[0].path.unlink()
     work(team_address, None, "mill", wait=False)

@@ -38,10 +38,9 @@ def filmed(tags: Tags, today: date) -> str | None:
     None where no camera says so, for what a program made anew carries the day on which that was done.
     """
     said = dict(tags)
-    written = said.get(_LOCAL_DAY) or (said.get(_MADE) if any(key in said for key in _CAMERAS) else None)
+    local, made = said.get(_LOCAL_DAY, ""), said.get(_MADE, "") if any(key in said for key in _CAMERAS) else ""
     try:
-        when = datetime.fromisoformat(written or "")
-        day = (when if _LOCAL_DAY in said else when.astimezone()).date()
+        day = (datetime.fromisoformat(local) if local else datetime.fromisoformat(made).astimezone()).date()
     except (ValueError, OverflowError, OSError):
         return None
     return day.isoformat() if _FIRST <= day <= today + timedelta(days=1) else None

@@ -151,15 +151,16 @@ class Body:
         return angle_between(line, self.seen(self.at("throwing_hand") - self.at("throwing_shoulder")))
 
     @cached_property
-    def _bends(self) -> dict[str, np.ndarray]:
+    def _bends(self) -> dict[tuple[str, str, str], np.ndarray]:
         return {}
 
     def _flexion(self, a: str, b: str, c: str) -> np.ndarray:
-        if b not in self._bends:  # a dozen measures read the same few joints
+        joints = a, b, c
+        if joints not in self._bends:  # a dozen measures read the same few
             bend = 180.0 - angle_between(self.seen(self.at(a) - self.at(b)), self.seen(self.at(c) - self.at(b)))
-            self._bends[b] = np.asarray(bend)
-            self._bends[b].flags.writeable = False
-        return self._bends[b]
+            self._bends[joints] = np.asarray(bend)
+            self._bends[joints].flags.writeable = False
+        return self._bends[joints]
 
 
 def dot(a: np.ndarray, b: np.ndarray) -> np.ndarray:

@@ -50,6 +50,11 @@ def _is_track(file: Path) -> bool:
     return file.suffix.lower() != ".json" or sidecar_path(file).is_file()  # some other JSON is none of ours
 
 
+def tracks_in(folder: Path) -> list[Path]:
+    """The throws of a folder that have a track; none of what is no folder. Raises FormatError where it is closed."""
+    return [file for file in sources(folder) if file.suffix.lower() not in CLIPS] if folder.is_dir() else []
+
+
 def load_set(path: Path) -> tuple[StoredDelivery, ...]:
     """The throw in a file, or every track in a folder as one set.
 
@@ -57,7 +62,7 @@ def load_set(path: Path) -> tuple[StoredDelivery, ...]:
     """
     if not path.is_dir():
         return (load(path),)
-    files = [file for file in sources(path) if file.suffix.lower() not in CLIPS]
+    files = tracks_in(path)
     if not files:
         raise FormatError(path, "there is no track in this folder")
     throws = tuple(load(file) for file in files)

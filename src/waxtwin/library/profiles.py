@@ -14,9 +14,8 @@ from waxtwin.core.analysis import analyse
 from waxtwin.core.errors import TrackError, WaxTwinError
 from waxtwin.core.steps import Steps
 from waxtwin.core.twins import FEATURES, Candidate, Profile, Shelf, Wish, features_of, rank
-from waxtwin.formats.place import CLIPS
 from waxtwin.library.faults import LibraryError
-from waxtwin.library.folders import sources
+from waxtwin.library.folders import tracks_in
 from waxtwin.library.layout import DATABASE
 from waxtwin.library.records import WHO, Athlete, DeliveryRow, ProfileRow
 from waxtwin.library.store import Library
@@ -118,7 +117,7 @@ def collected(place: Path, athlete: Profile) -> Steps[Shelf]:
         finally:
             library.close()
         return _shelved(kept, place)
-    files = [file for file in sources(place) if file.suffix.lower() not in CLIPS] if place.is_dir() else []
+    files = tracks_in(place)
     if not files:
         raise LibraryError(f"{place}: there is neither a library nor a throw in this folder")
     found: list[Profile] = []

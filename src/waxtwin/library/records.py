@@ -17,8 +17,6 @@ _NAMES = {
     "fk": "fk_%(table_name)s_%(column_0_name)s",
     "pk": "pk_%(table_name)s",
 }
-
-
 UNNAMED = "Not named yet"
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from waxtwin.core.contrast import Contrast
 from waxtwin.core.eye import Looked
 from waxtwin.core.footing import footing
@@ -18,24 +20,16 @@ _SAID = 2  # answers below a picture
 def seen_of(looked: Looked | None, sides: int = 2) -> tuple[Seen, ...]:
     """Every answered check with the answers for the athlete, and for the twin where there are two `sides`; by stop."""
     return tuple(
-        Seen(
-            EVENTS[check.at].short,
-            check.question,
-            (mine or "–", theirs or "–")[:sides],
-            bool(mine and theirs and mine != theirs),
-        )
+        Seen(check.at, check.question, (mine or "–", theirs or "–")[:sides], bool(mine and theirs and mine != theirs))
         for check, mine, theirs in (looked.answered() if looked else ())
     )
 
 
-def seen_at(looked: Looked | None, stop: str) -> Picture:
+def seen_at(seen: Sequence[Seen], stop: str) -> Picture:
     """Both at a stop as they were filmed, and what was seen there to differ."""
-    said = [
-        f"{check.question} {mine.capitalize()}, the twin: {theirs}."
-        for check, mine, theirs in (looked.answered() if looked else ())
-        if check.at == stop and mine and theirs and mine != theirs
-    ]
-    return Picture(stop, (), " ".join([f"{EVENTS[stop].label}.", *said[:_SAID]]))
+    differ = [one for one in seen if one.at == stop and one.differs]
+    said = [f"{one.question} {one.answers[0].capitalize()}, the twin: {one.answers[1]}." for one in differ[:_SAID]]
+    return Picture(stop, (), " ".join([f"{EVENTS[stop].label}.", *said]))
 
 
 def method_by_eye(pair: Contrast) -> list[str]:

@@ -44,7 +44,7 @@ def compose(material: Material, wish: Wish, made: date) -> Report:
     athlete, twin = (said or own for said, own in zip((wish.athlete, wish.twin), material.names, strict=True))
     wanted = wish.parts
     found, pair = material.explanation, material.pair
-    looked = found.perspective.looked
+    seen = seen_of(found.perspective.looked)
     things = _things(material, wish) if "todo" in wanted else ()
     stops = [stop for stop in wish.stops if _at(pair, stop)] if "pictures" in wanted else []
     return Report(
@@ -56,7 +56,7 @@ def compose(material: Material, wish: Wish, made: date) -> Report:
         good=_good(material, wish, things) if "good" in wanted else (),
         open=advice(found.judgement.open, material.pair),
         answers=answers(material.outcome, wish.imperial) if "log" in wanted and material.outcome else (),
-        pictures=tuple(seen_at(looked, stop) if pair.bare else _evidence(pair, stop) for stop in stops),
+        pictures=tuple(seen_at(seen, stop) if pair.bare else _evidence(pair, stop) for stop in stops),
         account=in_words(found.case, found.judgement, athlete, twin, words_for(wish.imperial))
         if "account" in wanted and not pair.bare else "",
         chain=_chain(found, wish.imperial) if "account" in wanted else (),
@@ -66,7 +66,7 @@ def compose(material: Material, wish: Wish, made: date) -> Report:
         method=tuple(_method(material, named=not (wish.athlete or wish.twin))),
         cautions=found.cautions, imperial=wish.imperial,
         apart=_apart(pair, wish.imperial) if "todo" in wanted and (pair.bare or not things) else (),
-        seen=seen_of(looked) if "eye" in wanted else (), measured=not pair.bare,
+        seen=seen if "eye" in wanted else (), measured=not pair.bare,
     )  # fmt: skip
 
 

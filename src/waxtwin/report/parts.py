@@ -102,12 +102,17 @@ class Table:
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """An eye check with the answers for one side or both, and whether both were seen and differ."""
+    """An eye check `at` a stop with the answers for one side or both, and whether both were seen and differ."""
 
-    stop: str
+    at: str
     question: str
     answers: tuple[str, ...]
     differs: bool
+
+    @property
+    def stop(self) -> str:
+        """Its stop in words."""
+        return EVENTS[self.at].short
 
 
 @dataclass(frozen=True)

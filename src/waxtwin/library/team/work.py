@@ -23,6 +23,7 @@ from waxtwin.core.errors import WaxTwinError
 from waxtwin.library.faults import LibraryError
 from waxtwin.library.jobs.kinds import KINDS, identity, kind_of
 from waxtwin.library.jobs.standing import FAILED, RUNS, WAITS, Asked, Standing
+from waxtwin.library.records import UNNAMED
 from waxtwin.library.store import Library
 from waxtwin.library.team.address import Address
 from waxtwin.library.team.database import TeamDatabase
@@ -65,7 +66,7 @@ class TeamQueue:
     def standings(self) -> list[Standing]:
         """What waits, runs and failed, what runs first. Raises LibraryError."""
         with self._library.reading() as session:
-            rows = session.execute(_STANDINGS).all()
+            rows = session.execute(_STANDINGS, {"unnamed": UNNAMED}).all()
         return [_standing(row) for row in rows]
 
     def has_workers(self) -> bool:
@@ -95,7 +96,8 @@ _ALIVE = text(
 )
 _STANDINGS = text("""
     select j.id, j.args, j.status, n.by, n.share, extract(epoch from clock_timestamp() - n.since) as spent, n.says,
-           coalesce(a.name || ', ' || coalesce(d.recorded, d.title), '') as about
+           coalesce(case when a.name = :unnamed then concat_ws(', ', d.title, d.recorded)
+                         else a.name || ', ' || coalesce(d.recorded, d.title) end, '') as about
     from procrastinate_jobs j left join job_note n on n.job = j.id
     left join delivery d on d.id = (j.args -> 'asked' ->> 'throw')::int left join athlete a on a.id = d.athlete_id
     where j.status in ('todo', 'doing', 'failed')

@@ -67,7 +67,7 @@ class PairImages:
                 clip = clip_for(self.footage.get(side, ()), measures, bare=side in self.pair.bare)
                 footage[side] = open_.enter_context(_looked_into(clip, self._closeup(side)))
             tall = _height(wide, [footage[side] for side in self.pair.bare] if self.pair.bare == SIDES else [])
-            image = _blank((round(PICTURE[0] * _FINE), round(tall * _FINE)))
+            image = _sheet((PICTURE[0], tall))
             with _painting(image, _FINE) as painter:
                 for side, x in zip(SIDES, (0, wide), strict=True):
                     time, box = self._analysis(side).time(stop), QRectF(x, 0, wide, tall)
@@ -214,7 +214,7 @@ class SingleImages:
         time, values = analysis.time(stop), {row.measure.id: row.athlete for row in self.single.rows}
         with _looked_into(clip_for(self.footage, measures, bare=bare), self.closeup) as footage:
             size = (PICTURE[0], _height(PICTURE[0], [footage] if bare else []))
-            image = _blank((round(size[0] * _FINE), round(size[1] * _FINE)))
+            image = _sheet(size)
             if time is not None:
                 with _painting(image, _FINE) as painter:
                     place = _shown(painter, size, analysis, time, lit, side, framed=True, footage=footage)
@@ -269,6 +269,11 @@ def _height(wide: int, whole: Sequence[Footage | None]) -> int:
     sizes = [(one.reader.size, one.closeup.zoom) for one in whole if one is not None]
     asked = [wide * (STAGE if zoom > 1.0 else size[1] / size[0]) for size, zoom in sizes]
     return round(min(max(asked), _HIGHEST)) if asked else PICTURE[1]
+
+
+def _sheet(size: tuple[int, int]) -> QImage:
+    """To be painted in points of the page."""
+    return _blank((round(size[0] * _FINE), round(size[1] * _FINE)))
 
 
 def _blank(size: tuple[int, int]) -> QImage:

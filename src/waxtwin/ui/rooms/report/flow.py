@@ -89,18 +89,16 @@ class ReportFlow(QObject):
         single = None if pair.complete else pair.single
         return single if single is not None and single.analysis.resolved else None
 
-    def _state(self) -> None:
-        alone = self._alone()
-        if self.desk.pair.is_bare and not self.desk.pair.stops():
-            self.room.show_state(_NO_STOPS, ready=False)
-            return
-        if self.material() is None and alone is None:
-            words = waiting_words(self.desk.pair, "Working out where the speed is lost…", needs="A report")
-            self.room.show_state(words, ready=False)
-            return
-        self.room.show_state(self.room.state.text(), ready=True)
-        for kind in _OF_PAIRS:
+    def _state(self) -> bool:
+        """Say how far it is; whether there is something to report."""
+        pair, alone = self.desk.pair, self._alone()
+        words = _NO_STOPS if pair.is_bare and not pair.stops() else ""
+        if not words and self.material() is None and alone is None:
+            words = waiting_words(pair, "Working out where the speed is lost…", needs="A report")
+        self.room.show_state(words or self.room.state.text(), ready=not words)
+        for kind in _OF_PAIRS if not words else ():
             self.room.buttons[kind].setEnabled(alone is None)
+        return not words
 
     def material(self) -> Material | None:
         """What a report of the desk is made from, or None as long as something is missing."""
@@ -156,19 +154,16 @@ class ReportFlow(QObject):
     def preview(self) -> None:
         """Make the pages and show them."""
         self._timer.stop()
-        self._state()
-        if not self.room.is_ready:
-            return
-        made = self._made(self.wish)
-        usual = self._made(replace(self.wish, wording={}))
+        made = self._made(self.wish) if self._state() else None
+        usual = None if made is None else self._made(replace(self.wish, wording={}))
         if made is None or usual is None:
             return
         report, images = made
         self.room.form.show_usual(usual[0], self._names())
-        footage, sides = self._footage(), dict(zip(self._shown(), self._names(), strict=False))
-        bare = [side for side, shown in self._shown().items() if shown.motion.is_bare]
-        filmed = {name: clip_for(footage[side], ()) is not None for side, name in sides.items() if side not in bare}
-        self.room.form.tell_footage(filmed, [sides[side] for side in bare])
+        footage, shown = self._footage(), self._shown()
+        named = [(side, name, shown[side].motion.is_bare) for side, name in zip(shown, self._names(), strict=False)]
+        filmed = {name: clip_for(footage[side], ()) is not None for side, name, bare in named if not bare}
+        self.room.form.tell_footage(filmed, [name for _, name, bare in named if bare])
         self.room.state.setText("making the pages…")
 
         def work() -> Steps[list[np.ndarray]]:

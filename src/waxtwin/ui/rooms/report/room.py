@@ -65,12 +65,10 @@ class ReportRoom(Room):
         row.addWidget(self.preview, 1)
         column.addWidget(self._body, 1)
         self.sheets: list[Sheet] = []
-        self.is_ready = False
         self.flow = ReportFlow(context, self)
 
     def show_state(self, words: str, *, ready: bool) -> None:
         """Say how far the preview is; nothing can be sent out until there is something to send."""
-        self.is_ready = ready
         self.hint.setText("" if ready else words)
         self.hint.setVisible(not ready)
         self._body.setVisible(ready)
