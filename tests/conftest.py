@@ -12,13 +12,13 @@ from dataclasses import replace
 from functools import cache
 from pathlib import Path
 
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the program does: NumPy is loaded here before it
+
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, settings
-
-os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-
 from benchmarks.team_server import MISSING, TeamServer, is_installed
+from hypothesis import HealthCheck, settings
 
 from waxtwin.capture.pose import use_processes
 from waxtwin.core.analysis import Analysis, Delivery, analyse, resolve

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
@@ -71,18 +72,21 @@ def _monotone(a: np.ndarray, b: np.ndarray) -> Callable[[float], float]:
     slope[0] = min(1.0, 3 * d[0])
     slope[-1] = min(1.0, 3 * d[-1])
 
+    # plain numbers: one instant at a time is asked for
+    from_, to, wide, way = a.tolist(), b.tolist(), h.tolist(), slope.tolist()
+
     def mapped(t: float) -> float:
-        if t <= a[0]:
-            return float(b[0] + (t - a[0]) * slope[0])
-        if t >= a[-1]:
-            return float(b[-1] + (t - a[-1]) * slope[-1])
-        i = int(np.searchsorted(a, t, side="right")) - 1
-        u = (t - a[i]) / h[i]
+        if t <= from_[0]:
+            return float(to[0] + (t - from_[0]) * way[0])
+        if t >= from_[-1]:
+            return float(to[-1] + (t - from_[-1]) * way[-1])
+        i = bisect_right(from_, t) - 1
+        u = (t - from_[i]) / wide[i]
         return float(
-            b[i] * (1 + 2 * u) * (1 - u) ** 2
-            + slope[i] * h[i] * u * (1 - u) ** 2
-            + b[i + 1] * u**2 * (3 - 2 * u)
-            + slope[i + 1] * h[i] * u**2 * (u - 1)
+            to[i] * (1 + 2 * u) * (1 - u) ** 2
+            + way[i] * wide[i] * u * (1 - u) ** 2
+            + to[i + 1] * u**2 * (3 - 2 * u)
+            + way[i + 1] * wide[i] * u**2 * (u - 1)
         )
 
     return mapped

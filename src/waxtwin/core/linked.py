@@ -157,20 +157,26 @@ def _elbow_axis(a: np.ndarray, w: np.ndarray) -> np.ndarray:
     # start where the bend is surest, and carry on from there both ways
     start = int(np.argmax(np.min(sine, axis=0)))
     axis[:, start] = unit(raw[:, start])
+    onward = _shortest_turns(a[:, :-1], a[:, 1:])
+    share, rest = weight[..., None] * raw / np.maximum(sine, 1e-9)[..., None], 1 - weight[..., None]
     for i in [*range(start + 1, a.shape[1]), *range(start - 1, -1, -1)]:
-        before = i - 1 if i > start else i + 1
-        carried = _transport(axis[:, before], a[:, before], a[:, i])
-        measured = raw[:, i] / np.maximum(sine[:, i], 1e-9)[:, None]
-        share = weight[:, i][:, None]
-        axis[:, i] = unit(share * measured + (1 - share) * carried)
+        turned = (
+            np.einsum("cij,cj->ci", onward[:, i - 1], axis[:, i - 1])
+            if i > start
+            else np.einsum("cji,cj->ci", onward[:, i], axis[:, i + 1])
+        )
+        carried = unit(turned - dot(turned, a[:, i])[:, None] * a[:, i])
+        axis[:, i] = unit(share[:, i] + rest[:, i] * carried)
     return axis
 
 
-def _transport(vector: np.ndarray, old: np.ndarray, new: np.ndarray) -> np.ndarray:
-    """A vector square to `old`, turned with it onto `new` by the shortest rotation."""
-    cross, cosine = np.cross(old, new), dot(old, new)[..., None]
-    turned = vector + np.cross(cross, vector) + np.cross(cross, np.cross(cross, vector)) / np.maximum(1 + cosine, 1e-6)
-    return unit(turned - dot(turned, new)[..., None] * new)
+def _shortest_turns(old: np.ndarray, new: np.ndarray) -> np.ndarray:
+    """The rotations `(.., 3, 3)` by the shortest way that take unit vectors `old` onto `new` (Rodrigues' formula)."""
+    x, y, z = np.moveaxis(np.cross(old, new), -1, 0)
+    none = np.zeros_like(x)
+    cross = np.stack([np.stack(row, axis=-1) for row in ((none, -z, y), (z, none, -x), (-y, x, none))], axis=-2)
+    cosine = dot(old, new)[..., None, None]
+    return np.asarray(np.eye(3) + cross + cross @ cross / np.maximum(1 + cosine, 1e-6))
 
 
 # rotations ------------------------------------------------------------------------------------------------------------

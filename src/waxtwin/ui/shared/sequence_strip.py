@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 
 import numpy as np
 from PySide6.QtCore import QRectF, QSize, Qt
@@ -78,8 +79,9 @@ def paint_sequence(painter: QPainter, shows: Sequence[str], ink: QColor) -> None
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(n + 1))
 
 
-def sequence_png(shows: Sequence[str]) -> bytes:
-    """The same as a PNG file for paper."""
+@lru_cache(maxsize=64)
+def sequence_png(shows: tuple[str, ...]) -> bytes:
+    """The same as a PNG file for paper; the poses ship with the program, so that it is painted once."""
     image = QImage(_WIDE * len(shows) * _PAPER_SCALE, _TALL * _PAPER_SCALE, QImage.Format.Format_ARGB32)
     image.fill(Qt.GlobalColor.transparent)
     painter = QPainter(image)

@@ -66,6 +66,7 @@ class EntryModel(QAbstractItemModel):
         self.desk, self._picture = desk, picture
         self.entries: list[Entry] = []
         self.pitchers: list[Pitcher] = []
+        self._places: dict[int, tuple[int, int]] = {}  # key: row under its pitcher, and the pitcher's
         self._empty = QPixmap(*SHOWN)  # keeps the place of a picture that is on its way
         self._empty.fill(Qt.GlobalColor.transparent)
         self.new: set[int] = set()  # keys of what came in since the program was opened
@@ -79,6 +80,9 @@ class EntryModel(QAbstractItemModel):
             by_athlete.setdefault(entry.athlete_id, []).append(entry)
         self.pitchers = [Pitcher.of(throws, self.new) for throws in by_athlete.values()]
         self.entries = [entry for pitcher in self.pitchers for entry in pitcher.throws]
+        self._places = {
+            entry.id: (k, n) for n, pitcher in enumerate(self.pitchers) for k, entry in enumerate(pitcher.throws)
+        }
         self.endResetModel()
 
     def entry(self, index: Index) -> Entry | None:
@@ -89,11 +93,10 @@ class EntryModel(QAbstractItemModel):
 
     def index_of(self, key: int) -> QModelIndex:
         """Where a throw stands; an invalid index for one that is not shown."""
-        for n, pitcher in enumerate(self.pitchers):
-            for k, entry in enumerate(pitcher.throws):
-                if entry.id == key:
-                    return self.createIndex(k, 0, n + 1)
-        return QModelIndex()
+        if key not in self._places:
+            return QModelIndex()
+        row, pitcher = self._places[key]
+        return self.createIndex(row, 0, pitcher + 1)
 
     def repaint(self, key: int) -> None:
         """A throw's picture is there now."""

@@ -79,6 +79,8 @@ class SchoolsDialog(QDialog):
         self.buttons.accepted.connect(self.keep)
         self.buttons.rejected.connect(self.reject)
         column.addWidget(self.buttons)
+        self._make_stances()
+        self._make_topics()
         self._fill_picker(chosen)
         self._turn_to(self.picker.currentData())
 
@@ -155,37 +157,43 @@ class SchoolsDialog(QDialog):
         self._fill_stances(school)
         self._fill_topics(school)
 
-    def _fill_stances(self, school: School) -> None:
-        self._rows.clear()
-        self.stances.setRowCount(0)
+    def _make_stances(self) -> None:
         for n, (name, title) in enumerate(self._findings.items()):
             self.stances.insertRow(n)
             self.stances.setRowHeight(n, 36)
-            stance = school.stance(name)
-            acts, weight, why = QCheckBox(), number(0.0, 3.0, decimals=1), QLineEdit(stance.reason)
-            acts.setChecked(stance.acts)
-            weight.setValue(stance.weight)
+            acts, weight, why = QCheckBox(), number(0.0, 3.0, decimals=1), QLineEdit()
             self.stances.setItem(n, 0, _cell(title))
             for k, widget in enumerate((acts, weight, why), start=1):
                 widget.setAccessibleName(f"{_STANCES[k]}: {title}")
-                widget.setEnabled(school.own)
                 self.stances.setCellWidget(n, k, widget)
             self._rows[name] = (acts, weight, why)
 
-    def _fill_topics(self, school: School) -> None:
-        self._topics.clear()
-        self.topics.setRowCount(0)
+    def _make_topics(self) -> None:
         for n, (name, title) in enumerate(TOPICS.items()):
             self.topics.insertRow(n)
             self.topics.setRowHeight(n, 36)
-            line = QLineEdit(school.topics.get(name, ""))
+            line = QLineEdit()
             line.setAccessibleName(title)
-            line.setReadOnly(not school.own)
-            line.setCursorPosition(0)
-            line.setToolTip(line.text())
             self.topics.setItem(n, 0, _cell(title))
             self.topics.setCellWidget(n, 1, line)
             self._topics[name] = line
+
+    def _fill_stances(self, school: School) -> None:
+        for name, (acts, weight, why) in self._rows.items():
+            stance = school.stance(name)
+            acts.setChecked(stance.acts)
+            weight.setValue(stance.weight)
+            why.setText(stance.reason)
+            why.setCursorPosition(0)
+            for widget in (acts, weight, why):
+                widget.setEnabled(school.own)
+
+    def _fill_topics(self, school: School) -> None:
+        for name, line in self._topics.items():
+            line.setText(school.topics.get(name, ""))
+            line.setReadOnly(not school.own)
+            line.setCursorPosition(0)
+            line.setToolTip(line.text())
 
     def _set_landing(self, landing: str) -> None:
         self.school = replace(self.school, landing=landing)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, QUrl, Signal
-from PySide6.QtGui import QDesktopServices
+from PySide6.QtGui import QDesktopServices, QShowEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -62,6 +62,7 @@ class LogView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.state, self._imperial, self.measure = PlanState(), False, ""
+        self._drawn = True
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(10)
@@ -130,7 +131,14 @@ class LogView(QWidget):
         self._fill_answers()
         self._fill_measures()
         self._fill_side()
-        self._draw()
+        self._drawn = False
+        if self.isVisible():
+            self._draw()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if not self._drawn:  # the plots take longer than all the rest, and the plan is looked at more often
+            self._draw()
 
     def _fill_answers(self) -> None:
         for card in self.cards:
@@ -228,6 +236,7 @@ class LogView(QWidget):
             self._draw()
 
     def _draw(self) -> None:
+        self._drawn = True
         thrown = [(one.date, one.thrown) for one in self.state.days if one.thrown is not None]
         arm = ArmLog(self.state.notes, thrown, self.state.arm_readings)
         self.trend.setVisible(bool(self.measure or arm.days))
