@@ -1,7 +1,7 @@
 """Borrowed motion: the linked body, exact shares, what may be shown, and what if."""
 
 from dataclasses import replace
-from functools import cache
+from functools import cache, lru_cache
 from itertools import permutations
 
 import numpy as np
@@ -37,9 +37,14 @@ from waxtwin.simulate.truth import true_peaks
 BASE = DeliveryParams(height=1.72)
 
 
+@lru_cache(64)
+def moved(params):
+    return simulate(params)
+
+
 @cache
 def throw(params, noise=0.0, seed=0, fps=240.0):
-    motion = simulate(params)
+    motion = moved(params)
     speed = true_peaks(motion)["throwing_hand"] * params.ball_hand_ratio
     return Delivery("", record(motion, Recording(fps, noise, 0, seed)), params.throws, params.height, None, speed)
 

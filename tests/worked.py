@@ -17,6 +17,7 @@ from waxtwin.core.analysis import Analysis
 from waxtwin.core.borrowed import Borrowed, borrow
 from waxtwin.core.contrast import analyse_alike
 from waxtwin.core.measures import MEASURES
+from waxtwin.core.motion import Motion
 from waxtwin.core.steps import finish
 from waxtwin.report.pdf import pdf
 
@@ -58,6 +59,7 @@ class Worked:
         self._alike, self._small, self._pages = Kept(), Kept(), Kept()
         self._borrowed: dict[object, Borrowed] = {}
         self._held: dict[int, Analysis] = {}  # so that no other takes its number
+        self._motions: OrderedDict[int, tuple[Motion, bytes]] = OrderedDict()
         self._anew = False
         self._real = core.prepared, core.analyse_prepared, core.resolve_steps
 
@@ -82,10 +84,18 @@ class Worked:
             return self._real[1](delivery, moved, notes, landing=landing)
         found = self._analysed.of(
             lambda: self._real[1](delivery, moved, notes, landing=landing),
-            delivery, moved.points, moved.raw, moved.height, moved.noise, [*notes], landing,
+            delivery, self._motion(moved), moved.noise, [*notes], landing,
             [*map(id, MEASURES.values())], motion._BANK,
         )  # fmt: skip
         return replace(found, delivery=delivery)
+
+    def _motion(self, moved):
+        """What a motion's figures hang on; it is never written into, so that once is enough."""
+        if id(moved) not in self._motions:
+            self._motions[id(moved)] = moved, fingerprint(moved.points, moved.raw, moved.cutoffs, moved.height)
+            while len(self._motions) > _KEPT // 4:
+                self._motions.popitem(last=False)
+        return self._motions[id(moved)][1]
 
     def resolve_steps(self, analysis, count=core.COPIES, seed=0):
         """`resolve_steps`, once for the same analysis, copies and seed."""
@@ -94,7 +104,7 @@ class Worked:
         moved = analysis.motion
         found = self._resolved.of(
             lambda: finish(self._real[2](analysis, count, seed)),
-            analysis.delivery, moved.points, moved.raw, moved.cutoffs, moved.noise, moved.sight, analysis.events,
+            analysis.delivery, self._motion(moved), moved.noise, moved.sight, analysis.events,
             analysis.measures, analysis.landing, count, seed, motion._BANK,
         )  # fmt: skip
         yield 1.0

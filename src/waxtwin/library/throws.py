@@ -50,7 +50,7 @@ def fetch(library: Library, key: int) -> StoredDelivery:
         row = delivery_row(session, key)
         track = _bare(library, row) if row.track is None else unpack_track(library.get(session, row.track))
         sidecar = sidecar_of(row)
-        sidecar.screening = sidecar.screening or _screened_before(row)
+        sidecar.screening = sidecar.screening or _screened_before(session, row)
         clips, notes = [], []
         if row.track_from == BLEND:
             notes.append("This is a blend of several throws; nobody threw it.")
@@ -118,10 +118,11 @@ def _bare(library: Library, row: DeliveryRow) -> Track:
         raise LibraryError(f"{title}: {fault}") from None
 
 
-def _screened_before(row: DeliveryRow) -> dict[str, Any]:
+def _screened_before(session: Session, row: DeliveryRow) -> dict[str, Any]:
     """The latest screening of the same athlete, with whichever throw it was kept."""
-    known = [one for one in row.athlete.deliveries if one.screening]
-    latest = max(known, key=lambda one: (one.recorded or "", one.id), default=None)
+    columns = DeliveryRow.recorded, DeliveryRow.id, DeliveryRow.screening
+    known = session.execute(select(*columns).where(DeliveryRow.athlete_id == row.athlete_id)).all()
+    latest = max((one for one in known if one.screening), key=lambda one: (one.recorded or "", one.id), default=None)
     return {} if latest is None else dict(latest.screening)
 
 
