@@ -14,7 +14,8 @@ from test_prepare import click_picture, give_marks, prepared, press, shown_text 
 from waxtwin.core.analysis import analyse, resolve
 from waxtwin.core.asks import ARM, CLICKS, HEIGHT, STOP, asks
 from waxtwin.core.camera import Camera, Sight, look_at, project
-from waxtwin.core.depth import Moments, OneCamera, estimate_steps
+from waxtwin.core.depth.fit import OneCamera, estimate_steps
+from waxtwin.core.depth.scene import Moments
 from waxtwin.core.errors import TrackError
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import HAND, MODEL, Marks
@@ -187,7 +188,7 @@ def test_one_press_then_what_would_bring_most_then_twelve_clicks(prepared, qtbot
             fits.append((yield from estimate_steps(footage)))
         return fits[0]
 
-    monkeypatch.setattr("waxtwin.library.in_space.estimate_steps", once)
+    monkeypatch.setattr("waxtwin.core.depth.fit.estimate_steps", once)
     app, piece = prepared, prepared.prepare.state
     pages = app.prepare.pages
     app.prepare.flow.trim(1.0, 2.5)

@@ -18,7 +18,8 @@ from tools.people.marks import marks_in
 
 from waxtwin.core.analysis import Analysis, Delivery, analyse
 from waxtwin.core.camera import project
-from waxtwin.core.depth import Moments, OneCamera, estimate_steps
+from waxtwin.core.depth.fit import OneCamera, estimate_steps
+from waxtwin.core.depth.scene import Moments
 from waxtwin.core.landmarks import INDEX
 from waxtwin.core.marks import Marks
 from waxtwin.core.measures import MEASURES

@@ -8,7 +8,6 @@ from functools import cache, cached_property
 from pathlib import Path
 
 import numpy as np
-from scipy.sparse import csr_matrix
 
 from waxtwin import ASSETS
 from waxtwin.figure.skeleton import BONES
@@ -22,7 +21,7 @@ _LENGTH, _UNIT, _SHARE = 32767.0, 127.0, 255.0  # what 1 is written as: height, 
 class Sculpture:
     """A mesh of `n` points and `m` faces in units of standing height, in the pose of the skeleton.
 
-    `points`, `normals` (n, 3); `faces` (m, 3), outward; `weights` (n, bones), sparse, each row adding up to one; `open`
+    `points`, `normals` (n, 3); `faces` (m, 3), outward; `weights` (n, bones), each row adding up to one; `open`
     (n,) how much light reaches a point past its neighbours, `thin` (n,) how thin the wax behind it is, `grows` (n,) how
     much of a heavier body's girth it takes, all from 0 to 1; `material` (n,), an index of MATERIALS.
     """
@@ -30,7 +29,7 @@ class Sculpture:
     points: np.ndarray
     normals: np.ndarray
     faces: np.ndarray
-    weights: csr_matrix
+    weights: np.ndarray
     open: np.ndarray
     thin: np.ndarray
     grows: np.ndarray
@@ -67,9 +66,8 @@ def sculpture(*, fine: bool = True) -> Sculpture:
     normals = columns["normals"].astype(np.float32)
     shares = columns["weights"].astype(np.float32)
     shares /= shares.sum(axis=1, keepdims=True)
-    rows = np.repeat(np.arange(count), shares.shape[1])
-    weights = csr_matrix((shares.ravel(), (rows, columns["bones"].ravel())), shape=(count, len(BONES)))
-    weights.eliminate_zeros()  # a bone that is not known reaches only what it moves
+    weights = np.zeros((count, len(BONES)), np.float32)
+    np.add.at(weights, (np.arange(count)[:, None], columns["bones"]), shares)
 
     def share(name: str) -> np.ndarray:
         return np.asarray(columns[name] / _SHARE, np.float32)

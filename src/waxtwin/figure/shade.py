@@ -71,7 +71,7 @@ def _emphasis(body: Sculpture, parts: tuple[str, ...]) -> np.ndarray | float:
     chosen = [i for i, name in enumerate(BONES) if name.startswith(parts)]
     if not chosen:
         return 1.0
-    share = np.asarray(body.weights[:, chosen].sum(axis=1)).ravel()
+    share = body.weights[:, chosen].sum(axis=1)
     return np.asarray(_BACK + (_OUT - _BACK) * np.clip(1.5 * share, 0, 1), np.float32)
 
 

@@ -40,7 +40,9 @@ class Skin:
         `Sculpture.built` has it.
         """
         body = sculpture(fine=fine)
-        mixed = body.weights @ bones
+        unknown = np.isnan(bones).any(axis=1)  # such a bone reaches only what it moves
+        mixed = body.weights @ np.where(unknown[:, None], np.float32(0), bones)
+        mixed[(body.weights[:, unknown] > 0).any(axis=1)] = np.nan
         points = np.einsum("nij,nj->ni", mixed[:, :12].reshape(-1, 3, 4), body.built(heaviness))
         normals = np.einsum("nij,nj->ni", mixed[:, 12:21].reshape(-1, 3, 3), body.normals)
         normals /= np.sqrt(np.vecdot(normals, normals))[:, None] + np.float32(1e-9)

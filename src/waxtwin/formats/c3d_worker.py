@@ -7,21 +7,25 @@ from __future__ import annotations
 
 import resource
 import sys
+from pathlib import Path
 
 import numpy as np
 
 MOST_FRAMES = 65535  # what the reading library reads back of a longer file, without an error
-_MEMORY = 3 * 1024**3  # of addresses: the libraries alone take half of it
+# bytes of addresses beyond what the libraries take: a sound file needs fifteen times its size
+_LEAST_MEMORY, _TIMES, _MOST_MEMORY = 128 * 1024**2, 40, 3 * 1024**3
 _SECONDS = 120
 _UNITS = {"m": 1.0, "mm": 0.001, "cm": 0.01, "dm": 0.1, "in": 0.0254, "inch": 0.0254, "ft": 0.3048}
 
 
 def main(source: str, target: str) -> None:
     """Read `source`, write `target`; a fault is one line on standard error and exit code 3."""
-    resource.setrlimit(resource.RLIMIT_AS, (_MEMORY, _MEMORY))
-    resource.setrlimit(resource.RLIMIT_CPU, (_SECONDS, _SECONDS))
     import ezc3d
 
+    taken = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
+    memory = taken + min(_LEAST_MEMORY + _TIMES * Path(source).stat().st_size, _MOST_MEMORY)
+    resource.setrlimit(resource.RLIMIT_AS, (memory, memory))
+    resource.setrlimit(resource.RLIMIT_CPU, (_SECONDS, _SECONDS))
     try:
         file = ezc3d.c3d(source)
         parameters = file["parameters"]["POINT"]

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from waxtwin.core.analysis import Analysis
-from waxtwin.core.depth import Moments, OneCamera, estimate_steps
+from waxtwin.core.depth.scene import Moments
 from waxtwin.core.errors import TrackError
 from waxtwin.core.estimated import InSpace
 from waxtwin.core.landmarks import INDEX
@@ -57,6 +57,8 @@ def _clicked_near(marks: Marks, frame: int, landmark: str) -> bool:
 
 def estimated(work: Preparation, view: ViewState, found: Analysis) -> Steps[InSpace]:
     """The throw in space from one clip's marks. Raises TrackError, which names the clip and what is missing."""
+    from waxtwin.core.depth.fit import OneCamera, estimate_steps
+
     times = found.event_times
     lost = [words for stop, words in _NEEDED.items() if stop not in times]
     marks = view.marked

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.sparse import csr_matrix
 
 from waxtwin.core.depth.skeleton import COUNT, KIND_NAMES
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
 
 
 @dataclass
@@ -53,10 +56,14 @@ class Rows:
 
     def slopes(self) -> csr_matrix:
         """(rows, frames x joints x 3)."""
+        from scipy.sparse import csr_matrix
+
         shape = (self.count, self.frames * COUNT * 3)
         return csr_matrix((np.concatenate(self._slope), (np.concatenate(self._row), np.concatenate(self._at))), shape)
 
     def length_slopes(self) -> csr_matrix:
         """(rows, kinds of segments)."""
+        from scipy.sparse import csr_matrix
+
         data, row, kind = (np.concatenate(part) for part in (self._length_slope, self._length_row, self._length_kind))
         return csr_matrix((data, (row, kind)), (self.count, len(KIND_NAMES)))
