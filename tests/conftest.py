@@ -92,10 +92,11 @@ def planar(track: Track, axis: int = 1) -> Track:
 
 
 SLOW = {
-    "test_borrowed", "test_boundaries", "test_bundles", "test_cli", "test_clips", "test_exact_frames", "test_findings",
-    "test_formats", "test_fuzz", "test_honest", "test_hostile", "test_lab", "test_landmarks", "test_library", "test_live", "test_manners",
-    "test_marks", "test_pair", "test_placing", "test_prepare_cli", "test_project", "test_quality", "test_read_off", "test_report",
-    "test_safekeeping", "test_sets", "test_tables", "test_twins",
+    "test_borrowed", "test_boundaries", "test_bundles", "test_cli", "test_clips", "test_exact_frames", "test_film",
+    "test_findings", "test_formats", "test_fuzz", "test_honest", "test_hostile", "test_lab", "test_landmarks",
+    "test_library", "test_live", "test_manners", "test_marks", "test_more_measures", "test_pair", "test_placing",
+    "test_prepare_cli", "test_project", "test_quality", "test_read_off", "test_report", "test_safekeeping",
+    "test_sets", "test_shown_on_purpose", "test_tables", "test_team", "test_team_work", "test_twins",
 }  # fmt: skip
 
 
