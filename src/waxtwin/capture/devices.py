@@ -263,9 +263,10 @@ class Hub:
         return at, ""
 
     def close(self) -> None:
-        """Let go of every device."""
+        """Let go of every device; what lands in the folder is still seen."""
         for source in self.sources.values():
             source.close()
+        self.sources = {}
 
     def _understood(self, line: str) -> list[Reading]:
         kind, *words = line.split()

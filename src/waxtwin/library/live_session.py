@@ -53,6 +53,7 @@ class LiveSession:
         self._clips: dict[float, int] = {}  # when a clip began: the key of its throw
         self._views: dict[int, int] = {}  # how many clips of a throw have landed
         self.ready: set[int] = set()
+        self._ended: float | None = None
 
     def look(self) -> bool:
         """Take what has arrived; returns whether anything did. Clips wait in `pending` to be taken in."""
@@ -159,8 +160,17 @@ class LiveSession:
         return max(len(self.hub.watched.cameras()), 1) if self.hub.watched is not None else 0
 
     def has_landed(self, key: int) -> bool:
-        """Whether every camera's clip of a throw is there."""
-        return self._views.get(key, 0) >= self._cameras
+        """Whether every camera's clip of a throw is there, or none is waited for any more."""
+        return self._views.get(key, 0) >= (1 if self._is_late else self._cameras)
+
+    @property
+    def _is_late(self) -> bool:
+        return self._ended is not None and now() - self._ended > GRACE
+
+    @property
+    def is_finished(self) -> bool:
+        """Whether it has ended and nothing is waited for: no clip, and no clip's landmarks."""
+        return self._is_late and not self.pending and not self.waiting
 
     @property
     def suspects(self) -> tuple[int, ...]:
@@ -185,7 +195,8 @@ class LiveSession:
                 note(str(fault))
 
     def close(self) -> None:
-        """Let go of the devices; what was logged stays."""
+        """Let go of the devices; what was logged stays, and clips that land within GRACE seconds are seen by `look`."""
+        self._ended = now()
         self.hub.close()
 
     def document(self) -> dict[str, Any]:

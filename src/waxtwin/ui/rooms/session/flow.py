@@ -28,6 +28,7 @@ if TYPE_CHECKING:
     from waxtwin.library.live_session import LiveSession
     from waxtwin.ui.rooms.session.room import SessionRoom
 
+NOTHING_YET = "No throw has been logged yet."
 _LOOK_MS = 200
 _MODEL = "lite"  # between throws there is no time for the surest model; Prepare can run it later
 _STAND_INS = ("--throws", "5", "--every", "30")
@@ -41,11 +42,13 @@ class SessionFlow(QObject):
         self.context, self.desk, self.room, self.library = context, context.desk, room, context.library
         self._tell = context.say
         self.athlete: int | None = None
-        self.live: LiveSession | None = None
+        self.live: LiveSession | None = None  # the one on show, also when it has ended
+        self.running = False
+        self._ended: list[LiveSession] = []  # those of which clips may still come, or are worked at
         self.process: QProcess | None = None
         self._working: int | None = None
         self._taking = False
-        self._clips: Path | None = None  # where the stand-ins' clips land, until they end
+        self._clips: list[Path] = []  # where the stand-ins' clips land
         self._timer = QTimer(self)
         self._timer.setInterval(_LOOK_MS)
         self._timer.timeout.connect(self.look)
@@ -65,7 +68,7 @@ class SessionFlow(QObject):
     def _list(self) -> None:
         people, stored = self.library.people, self.desk.pair.stored.get("athlete")
         mine = None if stored is None else self.library.athlete_of(stored.key)
-        if self.live is None:
+        if not self.running:
             self.athlete = mine or (self.athlete if self.athlete in people else next(iter(people), None))
         self.room.show_people(people, self.athlete)
 
@@ -94,51 +97,58 @@ class SessionFlow(QObject):
         except WaxTwinError as fault:
             self._tell(Fault(fault))
             return
+        self.running = True
         self.room.show_running(True)
         self._timer.start()
         self.show()
 
     def end(self) -> None:
-        """Let go of the devices; the log and every clip stay."""
-        self._timer.stop()
-        if self.live is not None:
-            self.live.look()
-            self.live.close()
-        self.show()
-        self.live = None
+        """Let go of the devices. The log stays and can be gone on with; clips of the last throws are still taken in."""
+        if self.live is None or not self.running:
+            return
+        self.live.look()
+        self.live.close()
+        self._ended.append(self.live)
+        self.running = False
         self.stop_stand_ins()
         self.room.show_running(False)
+        self.show()
 
     def close(self) -> None:
         """The window goes."""
         self._timer.stop()
-        if self.live is not None:
+        if self.live is not None and self.running:
             self.live.close()
-            self.live = None
+        self.live, self.running, self._ended = None, False, []
         self.stop_stand_ins()
+        self._sweep()
 
     def _leave(self) -> None:
         """Another library is open: what was logged stays in the one before."""
         if self.live is not None:
             self.close()
             self.room.show_running(False)
+            self.room.show_states({})
+            self.room.show_throws((), NOTHING_YET, ready=False)
 
     def look(self) -> None:
         """Take what has arrived, and begin with the landmarks of a throw whose clips are all there."""
-        live = self.live
-        if live is None:
-            return
-        live.look()
-        while live.faults:
-            self._tell(Fault(live.faults.pop(0)))
-        self._take_next()
-        self._prepare_next()
+        running = [self.live] if self.live is not None and self.running else []
+        for live in (*self._ended, *running):
+            live.look()
+            while live.faults:
+                self._tell(Fault(live.faults.pop(0)))
+            self._take_next(live)
+            self._prepare_next(live)
+        self._ended = [live for live in self._ended if self._taking or not live.is_finished]
         self.show()
+        if not self._ended and not running:
+            self._timer.stop()
+            self._sweep()
 
-    def _take_next(self) -> None:
+    def _take_next(self, live: LiveSession) -> None:
         """Take the next clip that landed into the library, off this thread: a long one is copied for a while."""
-        live = self.live
-        if live is None or self._taking or not live.pending:
+        if self._taking or not live.pending:
             return
         clip = live.pending.pop(0)
         self._taking = True
@@ -156,9 +166,8 @@ class SessionFlow(QObject):
 
         self.context.jobs.start("live clip", work, done, self._tell, over=over)
 
-    def _prepare_next(self) -> None:
-        live = self.live
-        if live is None or self._working is not None:
+    def _prepare_next(self, live: LiveSession) -> None:
+        if self._working is not None:
             return
         key = next((key for key in live.waiting if live.has_landed(key)), None)
         if key is None:
@@ -191,11 +200,12 @@ class SessionFlow(QObject):
             return
         place = data_folder() / "stand-ins"
         place.mkdir(parents=True, exist_ok=True)
-        self._clips = Path(mkdtemp(prefix="clips-", dir=place))
+        self._clips.append(Path(mkdtemp(prefix="clips-", dir=place)))
         process = QProcess(self)
         process.setProgram(sys.executable)
         preset = "wren" if entry.throws == "R" else "pell"
-        process.setArguments(["-m", "waxtwin", "stand-ins", "--folder", str(self._clips), "--preset", preset, *routine])
+        asked = ("stand-ins", "--folder", str(self._clips[-1]), "--preset", preset)
+        process.setArguments(["-m", "waxtwin", *asked, *routine])
         process.readyReadStandardOutput.connect(self._stand_ins_say)
         process.errorOccurred.connect(lambda _: self._stand_ins_failed())
         process.start()
@@ -210,7 +220,7 @@ class SessionFlow(QObject):
                 said = json.loads(line)
             except ValueError:
                 continue
-            if "radar" in said and self.live is None:
+            if "radar" in said and not self.running:
                 self.room.radar.setText(said["radar"])
                 self.room.plates.setText(said["plates"])
                 self.room.folder.setText(said.get("folder", ""))
@@ -231,9 +241,14 @@ class SessionFlow(QObject):
                 process.kill()
                 process.waitForFinished(1000)
             process.deleteLater()
-        if self._clips is not None:  # the library has its own copies
-            shutil.rmtree(self._clips, ignore_errors=True)
-            self._clips = None
+            for line in (self.room.radar, self.room.plates, self.room.folder):  # nobody answers there any more
+                line.clear()
+
+    def _sweep(self) -> None:
+        """Drop the stand-ins' clips: the library has its own copies."""
+        for folder in self._clips:
+            shutil.rmtree(folder, ignore_errors=True)
+        self._clips.clear()
 
     # showing -------------------------------------------------------------------------------------------------------
     def show(self) -> None:
@@ -241,7 +256,10 @@ class SessionFlow(QObject):
         live = self.live
         if live is None:
             return
-        self.room.show_states(live.hub.states() | ({"clips": "connected"} if live.hub.watched is not None else {}))
+        if self.running:
+            self.room.show_states(live.hub.states() | ({"clips": "connected"} if live.hub.watched is not None else {}))
+        else:
+            self.room.show_ended(more=live in self._ended and live.hub.watched is not None)
         lines = [self._line(n, throw) for n, throw in enumerate(live.throws)]
         done = [key for key in live.keys.values() if key in live.ready]
         self.room.show_throws(lines, self._summary(), ready=bool(done))
@@ -275,7 +293,7 @@ class SessionFlow(QObject):
         if CAMERA not in live.hub.devices:
             return "no cameras"
         if key is None:
-            return "not here yet"
+            return "no clip came" if live.is_finished else "not here yet"
         if key in live.ready:
             return "measured"
         if key == self._working:
@@ -287,7 +305,7 @@ class SessionFlow(QObject):
         assert live is not None
         count = len(live.throws)
         if not count:
-            return "Waiting for the first throw."
+            return "Waiting for the first throw." if self.running else NOTHING_YET
         parts = [f"{count} {'throw' if count == 1 else 'throws'}"]
         odd = live.suspects
         good = [t.speed for n, t in enumerate(live.throws) if t.speed is not None and n not in odd]

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from waxtwin.ui.rooms.session.flow import SessionFlow
+from waxtwin.ui.rooms.session.flow import NOTHING_YET, SessionFlow
 from waxtwin.ui.rooms.session.lines import Line
 from waxtwin.ui.shared.context import Context
 from waxtwin.ui.shared.file_dialogs import ask_folder
@@ -61,7 +61,7 @@ class SessionRoom(Room):
         column.addLayout(row, 1)
         column.addWidget(Cautions())
         self.show_running(False)
-        self.show_throws((), "No throw has been logged yet.", ready=False)
+        self.show_throws((), NOTHING_YET, ready=False)
         self.flow = SessionFlow(context, self)
 
     def _fill_top(self, top: QHBoxLayout) -> None:
@@ -144,6 +144,7 @@ class SessionRoom(Room):
         row.addWidget(self.correct)
         row.addStretch(1)
         self.contrast = QPushButton("Hold the set beside the twin")
+        self.contrast.setToolTip("The throws of this session whose clips were measured, once there is one")
         self.contrast.clicked.connect(self.contrast_wanted)
         row.addWidget(self.contrast)
         column.addLayout(row)
@@ -167,6 +168,10 @@ class SessionRoom(Room):
         """How each device stands."""
         signs = {name: "●" if said == "connected" else "▲" for name, said in states.items()}
         self.states.setText("\n".join(f"{signs[name]}  {name}: {said}" for name, said in states.items()))
+
+    def show_ended(self, *, more: bool) -> None:
+        """That the session has ended; `more` while clips of it may still come."""
+        self.states.setText("The session has ended." + (" Clips that land now are still taken in." if more else ""))
 
     def show_throws(self, lines: Sequence[Line], summary: str, *, ready: bool) -> None:
         """The throws so far; `ready` when there is a set to be contrasted."""
