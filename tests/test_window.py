@@ -51,6 +51,8 @@ def test_choosing_a_pair_on_the_bench(desk_window, qtbot):
     app = desk_window(demo=False)
     app.library.open(demo_folder())
     idle(qtbot, app)
+    moving = (*app.pair._play.values(), app.pair.nearer)
+    assert not any(button.isEnabled() for button in moving)  # there is nothing to step through yet
     for name, side in ((PELL, "athlete"), (INES, "twin")):
         app.bench.select(app.library.find(name.stem))
         qtbot.mouseClick(app.bench._as[side], Qt.MouseButton.LeftButton)
@@ -58,7 +60,7 @@ def test_choosing_a_pair_on_the_bench(desk_window, qtbot):
     qtbot.waitUntil(lambda: app.desk.pair.contrast is not None and app.desk.pair.contrast.twin.resolved, timeout=60000)
     assert app.desk.pair.stored["athlete"].title == "Pell Ardmoor"
     qtbot.mouseClick(app.bench._open, Qt.MouseButton.LeftButton)
-    assert app.window.room is app.pair
+    assert app.window.room is app.pair and all(button.isEnabled() for button in moving)
 
 
 def test_choosing_a_row_lights_its_gauge_on_both_sides(desk_window, qtbot):

@@ -95,7 +95,7 @@ class PairRoom(Room):
         self.panel.unpinned.connect(context.kept.unpin)
         self.panel.tied.connect(context.kept.ask_tie)
         self.panel.untied.connect(context.kept.untie)
-        sync = (Topic.PLAY, Topic.ALIGNMENT, Topic.DISPLAY, Topic.LANDING, Topic.PAIR, Topic.OTHERS)
+        sync = (Topic.PLAY, Topic.ALIGNMENT, Topic.DISPLAY, Topic.LANDING, Topic.PAIR, Topic.FIGURES, Topic.OTHERS)
         desk.listen(lambda _: self._sync(), *sync)
         desk.listen(lambda _: self._say_offset(), Topic.TIME, Topic.ALIGNMENT, Topic.FIGURES, Topic.PAIR)
         desk.listen(self._run, Topic.PLAY)
@@ -292,6 +292,8 @@ class PairRoom(Room):
         self.fade.setValue(round(desk.view.display.fade * 100))
         for widget in self._around:
             widget.setVisible(not desk.view.display.alone)
+        for widget in (*self._play.values(), self._loop, self.nearer):
+            widget.setEnabled(bool(desk.pair.measured_sides))
         self._loop.setChecked(desk.clock.loop)
         self._play["forward"].setChecked(desk.clock.playing == 1)
         self._play["reverse"].setChecked(desk.clock.playing == -1)
