@@ -7,10 +7,11 @@ from time import sleep
 import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
-from PySide6.QtWidgets import QMessageBox, QPushButton
+from PySide6.QtWidgets import QMenu, QMessageBox, QPushButton
 
 from conftest import idle, track_of
 from films import film, number_of
+from test_controls import Witness, put_away
 from waxtwin.core.analysis import Delivery, analyse, resolve
 from waxtwin.core.camera import Sight
 from waxtwin.core.contrast import analyse_pair, contrast
@@ -288,3 +289,36 @@ def test_of_two_clips_one_of_which_is_broken_nothing_is_laid(app, qtbot, tmp_pat
     drop(app.window, [film(tmp_path / "two.mp4", count=2), clips[1]])
     qtbot.waitUntil(lambda: "only 2 frames" in app.notice.text and not app.jobs.busy, timeout=20000)
     assert app.desk.pair.stored == lying
+
+
+def test_every_command_shows_something_or_says_what_is_missing(app, qtbot, monkeypatch):
+    witness, silent = Witness(app, monkeypatch), []
+    for key, action in app.actions.items():
+        app.pair.side.show_panel("stop")
+        for menu in app.window.menuBar().findChildren(QMenu):
+            menu.aboutToShow.emit()
+        if not action.isEnabled() or action.property("menu") not in ("Edit", "Pair", "Stops"):
+            continue
+        app.notice.hide()
+        app.desk.clock.take("")
+        witness.look()
+        action.trigger()
+        idle(qtbot, app)
+        if not witness.sees_a_change():
+            silent.append(key)
+        put_away()
+        app.go_to("Pair")
+    assert not silent
+
+
+def test_no_check_is_answered_that_nobody_sees(app, qtbot):
+    app.desk.clock.go(0.3)
+    set_stop(app, qtbot, Qt.Key.Key_6)
+    app.desk.view.show(alone=True)
+    app.go_to("Gap")
+    app.do("eye_athlete")
+    assert app.window.room is app.pair and app.pair.eye_panel.isVisible() and not app.desk.view.display.alone
+    check = app.pair.eye.at_hand
+    assert app.pair.eye.answer_of("athlete", check) is None
+    qtbot.keyClick(app.pair.seam, Qt.Key.Key_J)
+    assert app.pair.eye.answer_of("athlete", check) is not None

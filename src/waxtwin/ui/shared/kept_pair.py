@@ -220,7 +220,10 @@ class KeptPair(QObject):
     def ask_note(self, side: str) -> None:
         """Pin a note to the held stop of a side."""
         stop = self.desk.clock.stop
-        if self.desk.pair.kept is None or stop is None:
+        if self.desk.pair.kept is None:
+            return
+        if stop is None:
+            self._tell("Hold a stop first: a note is pinned to it.")
             return
         words = f"“{EVENTS[stop].label}”, {self.desk.pair.stored[side].title}:"
         text, good = QInputDialog.getMultiLineText(self._window, "Pin a note to this stop", words)

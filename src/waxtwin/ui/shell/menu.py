@@ -100,7 +100,7 @@ def commands(w: App) -> list[Command]:
         Command("nearer", "Nearer", "View", partial(w.pair.come_nearer, 1.25), ("+", "="), has_throw),
         Command("further", "Further off", "View", partial(w.pair.come_nearer, 0.8), ("-",), has_throw),
         Command("whole_picture", "The whole picture", "View", w.pair.show_whole, ("Backspace",), has_throw),
-        Command("rubber", "From the rubber", "View", partial(w.pair.side.switch, "rubber"), ("R",), has_throw,
+        Command("rubber", "From the rubber", "View", partial(w.pair.switch_panel, "rubber"), ("R",), has_throw,
                     checked=lambda: w.pair.side.shown == "rubber"),
         Command("picture", "Light, contrast, mirrored…", "View", w.pair.show_picture_dialog, ("P",), has_throw),
         Command("double", "Two views of each throw", "View",
@@ -140,10 +140,11 @@ def commands(w: App) -> list[Command]:
                          hand.switch_estimating, ("Ctrl+E",), has_throw, checked=lambda: hand.estimating))  # fmt: skip
     for key, side in (("J", "athlete"), ("L", "twin")):
         title = f"Eye check: the next answer, {side}"
-        found.append(Command(f"eye_{side}", title, "Stops", partial(w.pair.eye.turn, side), (key,), has_throw))
+        answer = partial(w.pair.by_eye, partial(w.pair.eye.turn, side))
+        found.append(Command(f"eye_{side}", title, "Stops", answer, (key,), has_throw))
     chalk = w.pair.chalk
     found += [
-        Command("chalk", "Marks", "View", partial(w.pair.side.switch, "chalk"), ("C",), has_throw,
+        Command("chalk", "Marks", "View", partial(w.pair.switch_panel, "chalk"), ("C",), has_throw,
                     checked=lambda: w.pair.side.shown == "chalk"),
         Command("chalk_shown", "Show all marks", "View", lambda: desk.chalk.show(not desk.chalk.visible), ("H",),
                     has_throw, checked=lambda: desk.chalk.visible),
@@ -151,8 +152,8 @@ def commands(w: App) -> list[Command]:
                     lambda: desk.chalk.picked is not None and desk.pair.complete),
         Command("chalk_remove", "Take the chosen mark away", "Edit", chalk.remove, ("Delete",),
                     lambda: desk.chalk.picked is not None),
-        Command("eye_next", "The next eye check", "Stops", w.pair.eye.go_on, ("M",), has_throw),
-        Command("eye", "By eye", "View", partial(w.pair.side.switch, "eye"), ("B",), has_throw,
+        Command("eye_next", "The next eye check", "Stops", partial(w.pair.by_eye, w.pair.eye.go_on), ("M",), has_throw),
+        Command("eye", "By eye", "View", partial(w.pair.switch_panel, "eye"), ("B",), has_throw,
                     checked=lambda: w.pair.side.shown == "eye"),
         Command("eye_list", "Eye checks…", "View", w.pair.edit_eye_checks),
     ]  # fmt: skip

@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, Signal
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.eye import EyeAnswer, EyeCheck, asked_by
+from waxtwin.core.stops import EVENTS
 from waxtwin.library.eye import answers_of, load_checks, save_own
 from waxtwin.library.eye_answers import keep_answer, with_answers
 from waxtwin.ui.model.messages import Fault
@@ -85,7 +86,13 @@ class EyeFlow(QObject):
     def turn(self, side: str) -> None:
         """The next answer of the check at hand about a side."""
         check = self.at_hand
-        if check is not None:
+        if check is None:
+            held = self.desk.clock.stop
+            self._context.say(
+                f"Nothing is asked at “{EVENTS[held].label}”: M goes on to the next check." if held
+                else "Hold a stop first: every check is answered at its own."
+            )  # fmt: skip
+        else:
             given = self.answer_of(side, check)
             self.answer(side, check, check.following(None if given is None else given.answer))
 
@@ -96,7 +103,9 @@ class EyeFlow(QObject):
         held = self.desk.pair.stops()
         at = order.index(now.id) if now is not None else -1
         following = next((one for one in [*asked[at + 1 :], *asked[: at + 1]] if one.at in held), None)
-        if following is not None:
+        if following is None:
+            self._context.say("No stop is set yet at which anything is asked.")
+        else:
             self._at_hand = following.id
             if following.at != self.desk.clock.stop:
                 self.desk.clock.hold(following.at)

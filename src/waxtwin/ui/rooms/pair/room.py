@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import time as clock
+from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QAction, QKeyEvent
@@ -50,6 +52,7 @@ class PairRoom(Room):
     def __init__(self, context: Context) -> None:
         super().__init__()
         self.desk = desk = context.desk
+        self._go_here = partial(context.go_to, "Pair")
         self.edits = StopEditor(context)
         self.seam = Seam(desk)
         self.grid = StageGrid(desk)
@@ -248,6 +251,28 @@ class PairRoom(Room):
             self._picture = PictureDialog(self.desk, self)
         self._picture.show()
         self._picture.raise_()
+
+    def show_panel(self, key: str) -> None:
+        """Bring a panel beside the stages to sight: from another room, too, and where the stages stand alone."""
+        self._go_here()
+        self.desk.view.show(alone=False)
+        self.side.show_panel(key)
+
+    def switch_panel(self, key: str) -> None:
+        """Bring a panel to sight, or the first one again."""
+        if self.side.isVisible():
+            self.side.switch(key)
+        else:
+            self.show_panel(key)
+
+    def by_eye(self, do: Callable[[], None]) -> None:
+        """Do something with the eye checks that are in sight, and only bring them there first: what nobody sees is not
+        answered.
+        """
+        if self.eye_panel.isVisible():
+            do()
+        else:
+            self.show_panel("eye")
 
     def edit_eye_checks(self) -> None:
         """The list of eye checks, to be changed."""

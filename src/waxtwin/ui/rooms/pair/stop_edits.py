@@ -19,7 +19,12 @@ from waxtwin.ui.model.wording import key_of
 from waxtwin.ui.shared.context import Context
 
 if TYPE_CHECKING:
+    from waxtwin.core.analysis import Analysis
     from waxtwin.ui.rooms.pair.stop_dialog import StopDialog
+
+
+def _unset(stop: str) -> str:
+    return f"“{EVENTS[stop].label}” is not set yet: go to its frame and press Ctrl+{key_of(stop)}."
 
 
 class StopEditor(QObject):
@@ -89,7 +94,7 @@ class StopEditor(QObject):
         clock.hold(stop)
         sides = (clock.alone,) if clock.alone else pair.measured_sides
         if not any(one.proposal(stop) for side in sides if (one := pair.analysis(side)) is not None):
-            self._tell(f"“{EVENTS[stop].label}” is not set yet: go to its frame and press Ctrl+{key_of(stop)}.")
+            self._tell(_unset(stop))
 
     def set_here(self, stop: str) -> None:
         """Set a stop at the frame shown, of the side that was taken or of every side; against the order of what was set
@@ -136,6 +141,8 @@ class StopEditor(QObject):
         """The next stop that is set lies outside the picture, or does not after all."""
         self.estimating = not self.estimating
         self.estimating_switched.emit()
+        kept = "as estimated: it lies outside the picture" if self.estimating else "as it is seen"
+        self._tell(f"The next stop that is set is kept {kept}.")
 
     def show_panel(self) -> None:
         """The held stop on both sides: source, how sure, accept or reject, what was done to it."""
@@ -152,16 +159,27 @@ class StopEditor(QObject):
 
     def nudge(self, side: str, frames: int) -> None:
         """Move the held stop by frames of that side's own track, from where it was moved to last."""
-        analysis, stop = self.desk.pair.analysis(side), self.desk.clock.stop
+        analysis, stop = self._held(side)
         found = None if analysis is None or stop is None else analysis.proposal(stop)
         if analysis is not None and stop is not None and found is not None:
             now = self._said(side).times.get(stop, found.time)
             first, last = analysis.motion.times[[0, -1]]
             self._set_stop(side, stop, float(np.clip(now + frames / analysis.motion.rate, first, last)))
+        elif analysis is not None and stop is not None:
+            self._tell(_unset(stop))
+
+    def _held(self, side: str) -> tuple[Analysis | None, str | None]:
+        """A side's figures and the stop that is held; which of the two is missing is told."""
+        analysis, stop = self.desk.pair.analysis(side), self.desk.clock.stop
+        if analysis is None:
+            self._tell(f"There is no {side} on the desk.")
+        elif stop is None:
+            self._tell("Hold a stop first.")
+        return analysis, stop
 
     def ask_time(self, side: str, stop: str | None = None) -> None:
         """Type a stop's time on a side, in seconds of its own track; the held stop where none is named."""
-        analysis, stop = self.desk.pair.analysis(side), stop or self.desk.clock.stop
+        analysis, stop = (self.desk.pair.analysis(side), stop) if stop else self._held(side)
         if analysis is None or stop is None:
             return
         now = analysis.time(stop)
