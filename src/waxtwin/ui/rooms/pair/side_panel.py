@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from waxtwin.ui.shared.widgets import Choice
 
-WIDTH = 272  # px: narrower, its figures would be cut
+WIDTH = 288  # px: narrower, its figures would be cut beside a scroll bar
 
 
 class SidePanel(QWidget):

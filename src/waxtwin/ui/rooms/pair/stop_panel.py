@@ -127,6 +127,7 @@ class StopPanel(QWidget):
             made = MeasureRow(self.desk, row)
             made.explained.connect(self.explained)
             column.addWidget(made)
+        self._scroll.setVisible(bool(column.count()) or not self.desk.pair.is_bare)  # the list of stops takes its place
         column.addStretch(1)
         self._scroll.setWidget(inner)
         self._setting.setVisible(self.desk.pair.is_bare)
