@@ -217,6 +217,13 @@ def test_a_clip_that_lands_as_the_session_ends_is_measured_and_joins_the_set(des
     qtbot.mouseClick(app.session.contrast, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: app.desk.pair.stored["athlete"].key == done[0] and not app.jobs.busy, timeout=60000)
     assert app.window.room is app.contrast
+    # what lands once the next session has begun is that one's
+    before = app.session.flow.live
+    app.go_to("Session")
+    qtbot.mouseClick(app.session.begin, Qt.MouseButton.LeftButton)
+    (tmp_path / "next.mp4").write_bytes((DEMO / "wren-tollander-side.mp4").read_bytes() + b"\0" * 9)
+    qtbot.waitUntil(lambda: len(app.session.flow.live.throws) == 1 and not app.jobs.busy, timeout=60000)
+    assert app.session.flow.live is not before and len(before.throws) == 1 and len(done) == 2
 
 
 def test_stand_ins_that_cannot_start_are_told(desk_window, qtbot, monkeypatch):

@@ -127,6 +127,7 @@ class WatchedFolder:
     folder: Path
     _known: set[str] = field(default_factory=set)
     _sizes: dict[str, int] = field(default_factory=dict)
+    _last: set[str] | None = None
     _cameras: tuple[int, dict[str, dict[str, Any]]] = field(default_factory=lambda: (-1, {}))
 
     def __post_init__(self) -> None:
@@ -136,7 +137,7 @@ class WatchedFolder:
         """The clips that are complete since the last look."""
         found = []
         for file in self._files():
-            if file.name in self._known:
+            if file.name in self._known or (self._last is not None and file.name not in self._last):
                 continue
             with suppress(OSError):
                 size = file.stat().st_size
@@ -145,6 +146,10 @@ class WatchedFolder:
                     found.append(self._clip(file))
                 self._sizes[file.name] = size
         return found
+
+    def no_more(self) -> None:
+        """See to the clips that lie there now, and to none that lands from now on."""
+        self._last = {file.name for file in self._files()}
 
     def cameras(self) -> Mapping[str, dict[str, Any]]:
         """Solved cameras by name, from cameras.json {NAME: {"view": .., "calibration": ..}} in the folder."""

@@ -158,7 +158,7 @@ def _elbow_axis(a: np.ndarray, w: np.ndarray) -> np.ndarray:
     start = int(np.argmax(np.min(sine, axis=0)))
     axis[:, start] = unit(raw[:, start])
     onward = _shortest_turns(a[:, :-1], a[:, 1:])
-    share, rest = weight[..., None] * raw / np.maximum(sine, 1e-9)[..., None], 1 - weight[..., None]
+    measured, rest = weight[..., None] * raw / np.maximum(sine, 1e-9)[..., None], 1 - weight[..., None]
     for i in [*range(start + 1, a.shape[1]), *range(start - 1, -1, -1)]:
         turned = (
             np.einsum("cij,cj->ci", onward[:, i - 1], axis[:, i - 1])
@@ -166,7 +166,7 @@ def _elbow_axis(a: np.ndarray, w: np.ndarray) -> np.ndarray:
             else np.einsum("cji,cj->ci", onward[:, i], axis[:, i + 1])
         )
         carried = unit(turned - dot(turned, a[:, i])[:, None] * a[:, i])
-        axis[:, i] = unit(share[:, i] + rest[:, i] * carried)
+        axis[:, i] = unit(measured[:, i] + rest[:, i] * carried)
     return axis
 
 

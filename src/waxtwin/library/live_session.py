@@ -199,6 +199,11 @@ class LiveSession:
         self._ended = now()
         self.hub.close()
 
+    def wait_no_more(self) -> None:
+        """Leave to the next session what lands from now on."""
+        if self.hub.watched is not None:
+            self.hub.watched.no_more()
+
     def document(self) -> dict[str, Any]:
         """The session as JSON."""
         keys, suspects = self.keys, self.suspects

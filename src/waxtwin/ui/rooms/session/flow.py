@@ -90,6 +90,8 @@ class SessionFlow(QObject):
         if folder and not Path(folder).is_dir():
             self._tell(f"{folder}: there is no such folder.")
             return
+        for before in self._ended:
+            before.wait_no_more()
         try:
             self.live = LiveSession(
                 library, self.athlete, addresses, Path(folder) if folder else None, self.room.pitch.currentText()
@@ -228,7 +230,7 @@ class SessionFlow(QObject):
 
     def _stand_ins_failed(self) -> None:
         self.process = None
-        self.stop_stand_ins()
+        self._sweep()
         self._tell(Fault("The stand-ins could not be started."))
 
     def stop_stand_ins(self) -> None:
