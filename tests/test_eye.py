@@ -142,6 +142,7 @@ def test_the_list_is_changed_and_a_shipped_check_comes_back(desk_window, qtbot):
     press("Keep as changed")
     assert "Please give a question" in dialog.said.text() and len(flow.checks) == before
     dialog.question.setText("Is the <i>cap</i> straight?")
+    qtbot.keyClick(dialog.question, Qt.Key.Key_Return)  # begins no other one over what was typed
     dialog.answers.setPlainText("yes\n\nno\n")
     press("Keep as changed")
     made = next(one for one in flow.checks if one.own)

@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QInputDialog, QPushButton
 
 from conftest import DEMO, idle
@@ -96,6 +97,7 @@ def test_targets_follow_the_units_tasks_the_catalogue_and_plans_the_athlete(room
     )
     dialog.start_new()
     dialog.title.setText("Towel throws <b>")
+    QTest.keyClick(dialog.title, Qt.Key.Key_Return)  # begins no other one over what was typed
     dialog.fields["how"].setPlainText("with a towel, =1+1")
     dialog.keep()
     assert any(task.title == "Towel throws <b>" for task in room.plan.flow.state.tasks.values())

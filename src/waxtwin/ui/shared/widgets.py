@@ -54,6 +54,12 @@ def close_row(dialog: QDialog, *, main: bool = False) -> QHBoxLayout:
     return row
 
 
+def leave_return_alone(dialog: QDialog) -> None:
+    """Return in a line presses no button: else it would be the first one, whatever that does to what was typed."""
+    for button in dialog.findChildren(QPushButton):
+        button.setAutoDefault(False)
+
+
 def number(low: float, high: float, *, decimals: int = 2, suffix: str = "", empty: str = "") -> QDoubleSpinBox:
     """A field for a figure; its lowest value stands for “not said” and reads as `empty`, where that is given."""
     made = QDoubleSpinBox()

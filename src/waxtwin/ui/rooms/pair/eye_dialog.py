@@ -25,7 +25,7 @@ from waxtwin.core.eye import MOST, UNSEEN, EyeCheck
 from waxtwin.core.stops import EVENTS, ORDER
 from waxtwin.library.plans import new_key
 from waxtwin.ui.rooms.pair.eye_flow import EyeFlow
-from waxtwin.ui.shared.widgets import label
+from waxtwin.ui.shared.widgets import label, leave_return_alone
 
 _CHECK = Qt.ItemDataRole.UserRole
 _UNSEEN = "cannot be seen"
@@ -60,6 +60,7 @@ class EyeChecksDialog(QDialog):
         row.addLayout(self._make_form(), 6)
         column.addLayout(row, 1)
         column.addLayout(self._make_buttons())
+        leave_return_alone(self)
         self._list("")
 
     def _make_form(self) -> QFormLayout:

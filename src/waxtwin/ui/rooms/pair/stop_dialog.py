@@ -14,7 +14,7 @@ from waxtwin.ui.model.desk import Desk
 from waxtwin.ui.model.pair_state import SIDES
 from waxtwin.ui.model.topics import Topic
 from waxtwin.ui.shared.open_library import OpenLibrary
-from waxtwin.ui.shared.widgets import label
+from waxtwin.ui.shared.widgets import label, leave_return_alone
 
 _SOURCES = {
     DETECTED: "proposed by the program", ACCEPTED: "proposed, and accepted", BY_HAND: "set by hand",
@@ -58,6 +58,7 @@ class StopDialog(QDialog):
             sides.addLayout(self._make_side(side), 1)
         column.addLayout(sides)
         column.addStretch(1)
+        leave_return_alone(self)
         desk.listen(self._follow, Topic.PAIR, Topic.FIGURES, Topic.TIME)
         library.altered.connect(lambda _: self.fill())
 

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 from waxtwin.core.findings import Task
 from waxtwin.library.plans import new_key
 from waxtwin.ui.shared.sequence_strip import SequenceStrip
-from waxtwin.ui.shared.widgets import label
+from waxtwin.ui.shared.widgets import label, leave_return_alone
 
 _KEY = Qt.ItemDataRole.UserRole
 _FIELDS = {"purpose": "What it is for", "how": "How it goes", "dose": "How much", "caution": "Beware of"}
@@ -69,6 +69,7 @@ class CatalogueDialog(QDialog):
         row.addLayout(self._make_form(), 6)
         column.addLayout(row, 1)
         column.addLayout(self._make_buttons(choosing))
+        leave_return_alone(self)
         self.fill(tasks, own)
 
     def _make_form(self) -> QFormLayout:
