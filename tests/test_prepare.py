@@ -412,6 +412,10 @@ def test_unknown_markers_are_mapped_on_screen(desk_window, qtbot, tmp_path):
     assert dialog.keep.isEnabled()
     dialog.up.setCurrentText("+z")
     dialog.forward.setCurrentText("+x")
+    typed = dialog.last.maximum() - 0.1
+    dialog.last.setValue(typed)
+    qtbot.keyClick(dialog.last, Qt.Key.Key_Return)  # looks for no other stretch than the one that was typed
+    assert dialog.last.value() == pytest.approx(typed, abs=0.01) and dialog.isVisible()
     qtbot.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
     idle(qtbot, app)
     key = app.library.find("odd")

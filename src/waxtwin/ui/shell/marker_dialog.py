@@ -26,7 +26,7 @@ from waxtwin.core.landmarks import OPTIONAL, anatomical_names
 from waxtwin.core.markers import PRESETS, Axes, Recipe, apply, match, propose_axes
 from waxtwin.formats.track_format import RawTrack
 from waxtwin.formats.tracks import LabSetup
-from waxtwin.ui.shared.widgets import label, number
+from waxtwin.ui.shared.widgets import label, leave_return_alone, number
 
 _AXES = ("+x", "-x", "+y", "-y", "+z", "-z")
 _OWN = "as the names say"
@@ -89,6 +89,7 @@ class MappingDialog(QDialog):
         self.said.setWordWrap(True)
         column.addWidget(self.said)
         column.addLayout(self._make_buttons())
+        leave_return_alone(self)
         self._fill(match(list(raw.points)))
         self._show_names("")
 
