@@ -165,7 +165,8 @@ def test_a_session_is_begun_filled_corrected_and_ended(desk_window, qtbot, tmp_p
     qtbot.mouseClick(room.correct, Qt.MouseButton.LeftButton)
     assert room.table.item(3, 2).text() == "74.0 mph"
     qtbot.mouseClick(room.end, Qt.MouseButton.LeftButton)
-    assert not room.begin.isHidden() and room.table.rowCount() == 4 and "has ended" in room.states.text()
+    assert not app.session.flow.running and not room.begin.isHidden() and room.table.rowCount() == 4
+    assert "has ended" in room.states.text()
     monkeypatch.setattr("PySide6.QtWidgets.QInputDialog.getDouble", lambda *a, **k: (75.0, True))
     qtbot.mouseClick(room.correct, Qt.MouseButton.LeftButton)  # what was misread is often seen afterwards
     assert room.table.item(3, 2).text() == "75.0 mph"

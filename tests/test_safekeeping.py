@@ -184,7 +184,8 @@ def test_a_second_program_is_kept_out_whatever_lies_in_the_folder(library):
         "import sys\nfrom pathlib import Path\nfrom waxtwin.library.store import Library\nLibrary(Path(sys.argv[1]))"
     )
     done = subprocess.run([sys.executable, "-c", other, library.folder], capture_output=True, text=True, check=False)
-    assert done.returncode and "open in another window" in done.stderr
+    said = done.stderr.splitlines()[-1]
+    assert done.returncode and "FolderHeldError: " in said and "open in another window" in said
 
 
 def test_only_its_owner_reads_a_library(tmp_path, monkeypatch):

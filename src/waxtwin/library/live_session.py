@@ -164,6 +164,11 @@ class LiveSession:
         return self._views.get(key, 0) >= (1 if self._is_late else self._cameras)
 
     @property
+    def has_ended(self) -> bool:
+        """Whether its devices were let go of."""
+        return self._ended is not None
+
+    @property
     def _is_late(self) -> bool:
         return self._ended is not None and now() - self._ended > GRACE
 

@@ -57,8 +57,9 @@ class SimulatedDelivery:
 
     def sample(self, times: np.ndarray) -> np.ndarray:
         """Landmarks `(frames, landmarks, 3)` at any instants within the clip."""
-        grid = np.rint(times * FINE_RATE).astype(int)
-        if np.abs(grid - times * FINE_RATE).max(initial=0.0) < _ON_GRID:
+        steps = times * FINE_RATE
+        grid = np.rint(steps).astype(int)
+        if np.abs(steps - grid).max(initial=0.0) < _ON_GRID:
             return np.asarray(self.points[grid])
         out = np.full((len(times), *self.points.shape[1:]), np.nan)
         out[:, self._known] = self._paths(times)

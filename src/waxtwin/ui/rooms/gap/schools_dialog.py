@@ -60,8 +60,8 @@ class SchoolsDialog(QDialog):
         self.says.setAccessibleName("what the school holds")
         column.addWidget(self.says)
         self.tabs = QTabWidget()
-        self.stances = form_table(_STANCES, stretch=(3,))
-        self.topics = form_table(("Topic", "This school"), stretch=(1,))
+        self.stances = self._make_stances()
+        self.topics = self._make_topics()
         self.compare = self._make_compare()
         self.first = self._make_first(pair)
         for table, words in ((self.stances, "What it acts on"), (self.topics, "Where schools differ"),
@@ -79,8 +79,6 @@ class SchoolsDialog(QDialog):
         self.buttons.accepted.connect(self.keep)
         self.buttons.rejected.connect(self.reject)
         column.addWidget(self.buttons)
-        self._make_stances()
-        self._make_topics()
         self._fill_picker(chosen)
         self._turn_to(self.picker.currentData())
 
@@ -157,26 +155,32 @@ class SchoolsDialog(QDialog):
         self._fill_stances(school)
         self._fill_topics(school)
 
-    def _make_stances(self) -> None:
+    def _make_stances(self) -> QTableWidget:
+        """What the school acts on, to be changed."""
+        table = form_table(_STANCES, stretch=(3,))
         for n, (name, title) in enumerate(self._findings.items()):
-            self.stances.insertRow(n)
-            self.stances.setRowHeight(n, 36)
+            table.insertRow(n)
+            table.setRowHeight(n, 36)
             acts, weight, why = QCheckBox(), number(0.0, 3.0, decimals=1), QLineEdit()
-            self.stances.setItem(n, 0, _cell(title))
+            table.setItem(n, 0, _cell(title))
             for k, widget in enumerate((acts, weight, why), start=1):
                 widget.setAccessibleName(f"{_STANCES[k]}: {title}")
-                self.stances.setCellWidget(n, k, widget)
+                table.setCellWidget(n, k, widget)
             self._rows[name] = (acts, weight, why)
+        return table
 
-    def _make_topics(self) -> None:
+    def _make_topics(self) -> QTableWidget:
+        """What the school holds where schools differ, to be changed."""
+        table = form_table(("Topic", "This school"), stretch=(1,))
         for n, (name, title) in enumerate(TOPICS.items()):
-            self.topics.insertRow(n)
-            self.topics.setRowHeight(n, 36)
+            table.insertRow(n)
+            table.setRowHeight(n, 36)
             line = QLineEdit()
             line.setAccessibleName(title)
-            self.topics.setItem(n, 0, _cell(title))
-            self.topics.setCellWidget(n, 1, line)
+            table.setItem(n, 0, _cell(title))
+            table.setCellWidget(n, 1, line)
             self._topics[name] = line
+        return table
 
     def _fill_stances(self, school: School) -> None:
         for name, (acts, weight, why) in self._rows.items():

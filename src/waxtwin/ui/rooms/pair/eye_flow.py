@@ -8,7 +8,6 @@ from PySide6.QtCore import QObject, Signal
 
 from waxtwin.core.errors import WaxTwinError
 from waxtwin.core.eye import EyeAnswer, EyeCheck, asked_by
-from waxtwin.core.stops import EVENTS
 from waxtwin.library.eye import answers_of, load_checks, save_own
 from waxtwin.library.eye_answers import keep_answer, with_answers
 from waxtwin.ui.model.messages import Fault
@@ -54,6 +53,13 @@ class EyeFlow(QObject):
         here = self.here
         return next((one for one in here if one.id == self._at_hand), here[0] if here else None)
 
+    @property
+    def nothing_here(self) -> str:
+        """What is said where no check is at hand."""
+        if self.desk.clock.stop is None:
+            return "Hold a stop first: every check is answered at its own."
+        return "Nothing is asked at this stop; M goes on to the next that is."
+
     def answer_of(self, side: str, check: EyeCheck) -> EyeAnswer | None:
         """What was answered about a side."""
         return answers_of(self.desk.pair.stored.get(side)).get(check.id)
@@ -87,11 +93,7 @@ class EyeFlow(QObject):
         """The next answer of the check at hand about a side."""
         check = self.at_hand
         if check is None:
-            held = self.desk.clock.stop
-            self._context.say(
-                f"Nothing is asked at “{EVENTS[held].label}”: M goes on to the next check." if held
-                else "Hold a stop first: every check is answered at its own."
-            )  # fmt: skip
+            self._context.say(self.nothing_here)
         else:
             given = self.answer_of(side, check)
             self.answer(side, check, check.following(None if given is None else given.answer))

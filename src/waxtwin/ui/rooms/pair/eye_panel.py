@@ -77,7 +77,7 @@ class EyePanel(QWidget):
         if not pair.stored:
             self._hint.setText("Choose a pair on the Bench.")
         elif not here:
-            self._hint.setText("Nothing is asked at this stop; M goes on to the next that is.")
+            self._hint.setText(self.flow.nothing_here)
         else:
             self._hint.setText("J answers for the athlete, L for the twin, again for the next answer; M goes on.")
         self.answers = {}

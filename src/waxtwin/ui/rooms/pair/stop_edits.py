@@ -160,13 +160,15 @@ class StopEditor(QObject):
     def nudge(self, side: str, frames: int) -> None:
         """Move the held stop by frames of that side's own track, from where it was moved to last."""
         analysis, stop = self._held(side)
-        found = None if analysis is None or stop is None else analysis.proposal(stop)
-        if analysis is not None and stop is not None and found is not None:
-            now = self._said(side).times.get(stop, found.time)
-            first, last = analysis.motion.times[[0, -1]]
-            self._set_stop(side, stop, float(np.clip(now + frames / analysis.motion.rate, first, last)))
-        elif analysis is not None and stop is not None:
+        if analysis is None or stop is None:
+            return
+        found = analysis.proposal(stop)
+        if found is None:
             self._tell(_unset(stop))
+            return
+        now = self._said(side).times.get(stop, found.time)
+        first, last = analysis.motion.times[[0, -1]]
+        self._set_stop(side, stop, float(np.clip(now + frames / analysis.motion.rate, first, last)))
 
     def _held(self, side: str) -> tuple[Analysis | None, str | None]:
         """A side's figures and the stop that is held; which of the two is missing is told."""

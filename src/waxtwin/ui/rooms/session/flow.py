@@ -43,8 +43,7 @@ class SessionFlow(QObject):
         self._tell = context.say
         self.athlete: int | None = None
         self.live: LiveSession | None = None  # the one on show, also when it has ended
-        self.running = False
-        self._ended: list[LiveSession] = []  # those of which clips may still come, or are worked at
+        self._open: list[LiveSession] = []  # the one that runs, and those whose last clips come or are worked at
         self.process: QProcess | None = None
         self._working: int | None = None
         self._taking = False
@@ -63,6 +62,11 @@ class SessionFlow(QObject):
         self.desk.listen(lambda _: self._list(), Topic.PAIR)
         self.desk.listen(lambda _: self.show(), Topic.UNITS)
         self._list()
+
+    @property
+    def running(self) -> bool:
+        """Whether a session runs."""
+        return self.live is not None and not self.live.has_ended
 
     # who throws ----------------------------------------------------------------------------------------------------
     def _list(self) -> None:
@@ -90,8 +94,6 @@ class SessionFlow(QObject):
         if folder and not Path(folder).is_dir():
             self._tell(f"{folder}: there is no such folder.")
             return
-        for before in self._ended:
-            before.wait_no_more()
         try:
             self.live = LiveSession(
                 library, self.athlete, addresses, Path(folder) if folder else None, self.room.pitch.currentText()
@@ -99,19 +101,19 @@ class SessionFlow(QObject):
         except WaxTwinError as fault:
             self._tell(Fault(fault))
             return
-        self.running = True
+        for before in self._open:
+            before.wait_no_more()
+        self._open.append(self.live)
         self.room.show_running(True)
         self._timer.start()
         self.show()
 
     def end(self) -> None:
         """Let go of the devices. The log stays and can be gone on with; clips of the last throws are still taken in."""
-        if self.live is None or not self.running:
+        if self.live is None or self.live.has_ended:
             return
         self.live.look()
         self.live.close()
-        self._ended.append(self.live)
-        self.running = False
         self.stop_stand_ins()
         self.room.show_running(False)
         self.show()
@@ -119,9 +121,9 @@ class SessionFlow(QObject):
     def close(self) -> None:
         """The window goes."""
         self._timer.stop()
-        if self.live is not None and self.running:
+        if self.live is not None:
             self.live.close()
-        self.live, self.running, self._ended = None, False, []
+        self.live, self._open = None, []
         self.stop_stand_ins()
         self._sweep()
 
@@ -135,16 +137,15 @@ class SessionFlow(QObject):
 
     def look(self) -> None:
         """Take what has arrived, and begin with the landmarks of a throw whose clips are all there."""
-        running = [self.live] if self.live is not None and self.running else []
-        for live in (*self._ended, *running):
+        for live in self._open:
             live.look()
             while live.faults:
                 self._tell(Fault(live.faults.pop(0)))
             self._take_next(live)
             self._prepare_next(live)
-        self._ended = [live for live in self._ended if self._taking or not live.is_finished]
+        self._open = [live for live in self._open if self._taking or not live.is_finished]
         self.show()
-        if not self._ended and not running:
+        if not self._open:
             self._timer.stop()
             self._sweep()
 
@@ -261,7 +262,7 @@ class SessionFlow(QObject):
         if self.running:
             self.room.show_states(live.hub.states() | ({"clips": "connected"} if live.hub.watched is not None else {}))
         else:
-            self.room.show_ended(more=live in self._ended and live.hub.watched is not None)
+            self.room.show_ended(more=live in self._open and live.hub.watched is not None)
         lines = [self._line(n, throw) for n, throw in enumerate(live.throws)]
         done = [key for key in live.keys.values() if key in live.ready]
         self.room.show_throws(lines, self._summary(), ready=bool(done))
