@@ -53,6 +53,9 @@ def test_choosing_a_pair_on_the_bench(desk_window, qtbot):
     idle(qtbot, app)
     moving = (*app.pair._play.values(), app.pair.nearer)
     assert not any(button.isEnabled() for button in moving)  # there is nothing to step through yet
+    panel = app.pair.panel
+    assert panel._hint.text() == "Choose a pair on the Bench."
+    assert all(one.isHidden() for one in (panel.asked, panel.tie, panel.untie))
     for name, side in ((PELL, "athlete"), (INES, "twin")):
         app.bench.select(app.library.find(name.stem))
         qtbot.mouseClick(app.bench._as[side], Qt.MouseButton.LeftButton)

@@ -77,6 +77,7 @@ class StopPanel(QWidget):
             Topic.KEPT,
             Topic.ALONE,
         )
+        self._fill()
 
     def _see_asked(self) -> None:
         """On to the next stop that waits for somebody."""
